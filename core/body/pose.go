@@ -1,0 +1,394 @@
+package body
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+)
+
+// Plant puts a hand or foot where it belongs.
+// A foot: Nums are ankle x; or ball x, heel lift in degrees, height of what it stands on.
+// A hand: Nums are wrist x and optionally the direction of the hand; or, with Part, the
+// fraction along a body part on which the palm lies. x and heights in hundredths of stature.
+type Plant struct {
+	Part string
+	Nums []float64
+}
+
+// Thing is a prop or a mark in the picture: a name with numbers or names.
+type Thing struct {
+	Name string
+	Nums []float64
+	Of   []string
+}
+
+// Pose is a posture of the whole body: joint angles and how it meets the mat.
+// The zero value of every angle with Pelvis 90 is standing, arms hanging.
+type Pose struct {
+	Front      bool // the figure faces the viewer
+	Plan       bool // seen from above; the mat is a rectangle
+	Pelvis     float64
+	Spine      [5]float64
+	Joint      [2][7]float64
+	Turn, Look float64
+	Tilt       map[string]float64
+	Aim        map[string]float64
+	Bend       map[string]float64
+	Lay        []string
+	Plant      map[string]Plant
+	On         []string
+	Settle     []string
+	At         string
+	AtX        float64
+	Y          *float64 // hip height in hundredths of stature, nil where contact decides it
+	Base       float64
+	Tuck       string
+	Far, Order []string
+	FeetInside bool // feet in profile in front view
+	Kit, Mark  []Thing
+}
+
+// alias opens plural words into their right and left.
+var alias = map[string]string{
+	"hands": "hand", "feet": "foot", "arms": "arm", "legs": "leg", "thighs": "thigh", "shanks": "shank",
+	"uparms": "uparm", "forearms": "forearm", "knees": "knee", "shins": "shin", "elbows": "elbow",
+}
+
+func opened(name string) []string {
+	if one, ok := alias[name]; ok {
+		return []string{one + "R", one + "L"}
+	}
+	return []string{name}
+}
+
+// Book is a set of named poses and strips of poses, with the templates they share.
+type Book struct {
+	poses  map[string]Pose
+	strips map[string]Strip
+	names  []string
+}
+
+// Key is a pose at a time from 0 to 1 in a strip.
+type Key struct {
+	At   float64
+	Pose Pose
+}
+
+// Strip is a movement: key poses in order of time.
+type Strip []Key
+
+// Names lists the poses in alphabetical order.
+func (b *Book) Names() []string { return b.names }
+
+// Pose finds a pose by name.
+func (b *Book) Pose(name string) (Pose, bool) { p, ok := b.poses[name]; return p, ok }
+
+// Strip finds a strip by name.
+func (b *Book) Strip(name string) (Strip, bool) { s, ok := b.strips[name]; return s, ok }
+
+type raw = map[string]json.RawMessage
+
+// ReadBook reads poses in the notation of the documentation (docs/figures.md).
+// The error names the pose and the key.
+func ReadBook(text []byte) (*Book, error) {
+	var file struct {
+		Templates map[string]raw               `json:"templates"`
+		Poses     map[string]raw               `json:"poses"`
+		Strips    map[string][]json.RawMessage `json:"strips"`
+	}
+	dec := json.NewDecoder(bytes.NewReader(text))
+	dec.DisallowUnknownFields()
+	if err := dec.Decode(&file); err != nil {
+		return nil, fmt.Errorf("poses: %w", err)
+	}
+	b := &Book{poses: map[string]Pose{}, strips: map[string]Strip{}}
+	for name, r := range file.Poses {
+		p, err := readPose(r, file.Templates)
+		if err != nil {
+			return nil, fmt.Errorf("pose %q: %w", name, err)
+		}
+		b.poses[name] = p
+	}
+	for name, keys := range file.Strips {
+		for _, k := range keys {
+			var pair []json.RawMessage
+			var key Key
+			if err := json.Unmarshal(k, &pair); err != nil || len(pair) != 2 {
+				return nil, fmt.Errorf("strip %q: expected [time, pose]", name)
+			}
+			if err := json.Unmarshal(pair[0], &key.At); err != nil {
+				return nil, fmt.Errorf("strip %q: %w", name, err)
+			}
+			var of string
+			if json.Unmarshal(pair[1], &of) == nil {
+				p, ok := b.poses[of]
+				if !ok {
+					return nil, fmt.Errorf("strip %q: no pose %q", name, of)
+				}
+				key.Pose = p
+			} else {
+				var r raw
+				if err := json.Unmarshal(pair[1], &r); err != nil {
+					return nil, fmt.Errorf("strip %q: %w", name, err)
+				}
+				p, err := readPose(r, file.Templates)
+				if err != nil {
+					return nil, fmt.Errorf("strip %q: %w", name, err)
+				}
+				key.Pose = p
+			}
+			b.strips[name] = append(b.strips[name], key)
+		}
+	}
+	b.names = slices.Sorted(maps.Keys(b.poses))
+	return b, nil
+}
+
+// readPose opens the notation: template, right and left, plural words.
+func readPose(own raw, templates map[string]raw) (Pose, error) {
+	p := Pose{
+		Pelvis: 90, At: "hip", Tilt: map[string]float64{}, Aim: map[string]float64{},
+		Bend: map[string]float64{}, Plant: map[string]Plant{},
+	}
+	all := raw{}
+	if l, ok := own["like"]; ok {
+		var name string
+		if err := json.Unmarshal(l, &name); err != nil {
+			return p, fmt.Errorf("like: %w", err)
+		}
+		t, ok := templates[name]
+		if !ok {
+			return p, fmt.Errorf("like: no template %q", name)
+		}
+		maps.Copy(all, t)
+	}
+	maps.Copy(all, own)
+	delete(all, "like")
+	for k, v := range all {
+		if err := p.set(k, v); err != nil {
+			return p, fmt.Errorf("%s: %w", k, err)
+		}
+	}
+	return p, nil
+}
+
+func (p *Pose) set(key string, v json.RawMessage) error {
+	if i := slices.Index(jointKeys[:], key); i >= 0 {
+		var one float64
+		if json.Unmarshal(v, &one) == nil {
+			p.Joint[R][i], p.Joint[L][i] = one, one
+			return nil
+		}
+		var two [2]float64
+		if err := json.Unmarshal(v, &two); err != nil {
+			return fmt.Errorf("expected a number or [right, left]")
+		}
+		p.Joint[R][i], p.Joint[L][i] = two[0], two[1]
+		return nil
+	}
+	switch key {
+	case "pelvis":
+		return json.Unmarshal(v, &p.Pelvis)
+	case "turn":
+		return json.Unmarshal(v, &p.Turn)
+	case "look":
+		return json.Unmarshal(v, &p.Look)
+	case "base":
+		return json.Unmarshal(v, &p.Base)
+	case "y":
+		p.Y = new(float64)
+		return json.Unmarshal(v, p.Y)
+	case "tuck":
+		return json.Unmarshal(v, &p.Tuck)
+	case "spine":
+		var s []float64
+		if err := json.Unmarshal(v, &s); err != nil || len(s) > 5 {
+			return fmt.Errorf("expected up to five numbers [lum, lt, ut, neck, head]")
+		}
+		copy(p.Spine[:], s)
+		return nil
+	case "view", "mat", "feet":
+		return p.word(key, v)
+	case "tilt", "aim", "bend":
+		m := map[string]map[string]float64{"tilt": p.Tilt, "aim": p.Aim, "bend": p.Bend}[key]
+		var got map[string]float64
+		if err := json.Unmarshal(v, &got); err != nil {
+			return err
+		}
+		for name, n := range got {
+			for _, o := range opened(name) {
+				m[o] = n
+			}
+		}
+		return nil
+	case "lay", "on":
+		names, err := stringList(v)
+		if err != nil {
+			return err
+		}
+		if key == "on" {
+			p.On = names
+			return nil
+		}
+		for _, n := range names {
+			p.Lay = append(p.Lay, opened(n)...)
+		}
+		return nil
+	case "settle", "far", "order":
+		names, err := stringList(v)
+		if err != nil {
+			return err
+		}
+		switch key {
+		case "settle":
+			if len(names) != 2 {
+				return fmt.Errorf("expected two parts")
+			}
+			p.Settle = names
+		case "far":
+			p.Far = names
+		case "order":
+			p.Order = names
+		}
+		return nil
+	case "at":
+		var pair [2]any
+		if err := json.Unmarshal(v, &pair); err != nil {
+			return err
+		}
+		name, ok1 := pair[0].(string)
+		x, ok2 := pair[1].(float64)
+		if !ok1 || !ok2 {
+			return fmt.Errorf("expected [joint, x]")
+		}
+		p.At, p.AtX = name, x
+		return nil
+	case "plant":
+		var got map[string]json.RawMessage
+		if err := json.Unmarshal(v, &got); err != nil {
+			return err
+		}
+		for name, r := range got {
+			pl, err := readPlant(r)
+			if err != nil {
+				return fmt.Errorf("%s: %w", name, err)
+			}
+			for _, o := range opened(name) {
+				p.Plant[o] = pl
+			}
+		}
+		return nil
+	case "kit", "mark":
+		var list [][]any
+		if err := json.Unmarshal(v, &list); err != nil {
+			return err
+		}
+		for _, l := range list {
+			var th Thing
+			for i, x := range l {
+				switch x := x.(type) {
+				case string:
+					if i == 0 {
+						th.Name = x
+					} else {
+						th.Of = append(th.Of, x)
+					}
+				case float64:
+					th.Nums = append(th.Nums, x)
+				}
+			}
+			if key == "kit" {
+				p.Kit = append(p.Kit, th)
+			} else {
+				p.Mark = append(p.Mark, th)
+			}
+		}
+		return nil
+	}
+	return fmt.Errorf("unknown key")
+}
+
+func (p *Pose) word(key string, v json.RawMessage) error {
+	var w string
+	if err := json.Unmarshal(v, &w); err != nil {
+		return err
+	}
+	switch key + " " + w {
+	case "view side", "mat edge":
+	case "view front":
+		p.Front = true
+	case "mat plan":
+		p.Plan = true
+	case "feet side":
+		p.FeetInside = true
+	default:
+		return fmt.Errorf("unknown word %q", w)
+	}
+	return nil
+}
+
+func stringList(v json.RawMessage) ([]string, error) {
+	var one string
+	if json.Unmarshal(v, &one) == nil {
+		return []string{one}, nil
+	}
+	var many []string
+	err := json.Unmarshal(v, &many)
+	return many, err
+}
+
+func readPlant(v json.RawMessage) (Plant, error) {
+	var x any
+	if err := json.Unmarshal(v, &x); err != nil {
+		return Plant{}, err
+	}
+	list, ok := x.([]any)
+	if !ok {
+		list = []any{x}
+	}
+	var out Plant
+	for i, e := range list {
+		switch e := e.(type) {
+		case string:
+			if i > 0 {
+				return out, fmt.Errorf("a name only comes first")
+			}
+			out.Part = e
+		case float64:
+			out.Nums = append(out.Nums, e)
+		default:
+			return out, fmt.Errorf("expected numbers or [part, fraction]")
+		}
+	}
+	if out.Part == "" && len(out.Nums) == 0 {
+		return out, fmt.Errorf("expected a place")
+	}
+	return out, nil
+}
+
+func (p Pose) num(name string, i int, or float64) float64 {
+	if pl, ok := p.Plant[name]; ok && i < len(pl.Nums) {
+		return pl.Nums[i]
+	}
+	return or
+}
+
+// yaw is how far the whole body is turned towards the viewer.
+func (p Pose) yaw() float64 {
+	if p.Front {
+		return 90
+	}
+	return 0
+}
+
+func (p Pose) tucked(s Side) bool { return strings.Contains(p.Tuck, s.String()) }
+
+func (p Pose) bendOf(limb string) float64 {
+	if b, ok := p.Bend[limb]; ok {
+		return b
+	}
+	return 1
+}

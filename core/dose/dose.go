@@ -1,0 +1,221 @@
+// Package dose is the language in which a dose is said: "8 each side + 10 pulses",
+// "3 x 8 each side, rest 30 s", "10 breaths, 5 in 5 out". One parser and one printer
+// serve the bench, imports and documents. Parse(d.String()) gives d back.
+package dose
+
+import (
+	"strconv"
+	"strings"
+
+	"wavekine/core/clock"
+)
+
+// Limits of what one dose may hold. They are judgement: above them a slip of the
+// keyboard is likelier than a plan.
+const (
+	MaxReps    = 500
+	MaxBreaths = 200
+	MaxSets    = 50
+	MaxCounts  = 64
+	MaxSpan    = 60 * clock.Minute
+	MaxText    = 200 // characters of one dose
+	maxParts   = 8
+)
+
+// Per says over what a dose is counted.
+type Per uint8
+
+// How repetitions fall on the sides.
+const (
+	Unsaid      Per = iota // as the movement has it
+	EachSide               // all of it on one side, then on the other
+	Pairs                  // right and left once is one pair
+	Alternating            // side changes with every repetition; the count is of single ones
+)
+
+// Kind is what a part of a dose counts.
+type Kind uint8
+
+// The kinds of part.
+const (
+	Reps    Kind = iota // repetitions
+	Pulses              // small repetitions at the end of the range
+	Hold                // seconds or breaths held
+	Breaths             // breaths
+	Time                // time on, with an optional time off
+	AsMany              // as many repetitions as fit in a time
+	Rounds              // the whole movement through, so many times
+)
+
+// Part is one thing done in a dose.
+type Part struct {
+	Kind    Kind
+	Count   int        // repetitions, pulses, breaths or rounds; breaths also of a Hold
+	Span    clock.Span // seconds of a Hold, Time or AsMany
+	Off     clock.Span // rest after Time
+	UpTo    bool       // "to 8 breaths": no more than that
+	EachWay bool       // that many in each direction (circles)
+	Halves  bool       // half the time forward, half back
+	Tempo   []int      // counts out, (hold,) back; or one number, the counts of a whole repetition
+	In, Out int        // beats breathing in and out
+}
+
+// Dose is a list of parts done in order, per side or not, times sets.
+// The zero value says nothing: as the movement usually goes.
+type Dose struct {
+	Parts []Part
+	Per   Per
+	Sets  int        // 0 and 1 are one set
+	Rest  clock.Span // between sets
+}
+
+// IsZero tells whether nothing was said.
+func (d Dose) IsZero() bool { return len(d.Parts) == 0 }
+
+// Equal compares what is meant.
+func (d Dose) Equal(o Dose) bool { return d.String() == o.String() }
+
+// SetCount is the number of sets, at least 1.
+func (d Dose) SetCount() int { return max(1, d.Sets) }
+
+// Timed tells whether the clock alone ends every part of the dose.
+func (d Dose) Timed() bool {
+	for _, p := range d.Parts {
+		if p.Span == 0 {
+			return false
+		}
+	}
+	return len(d.Parts) > 0
+}
+
+// WithCount returns a copy in which the first counted part has count n;
+// ok is false when no part is counted.
+func (d Dose) WithCount(n int) (out Dose, ok bool) {
+	out = d
+	out.Parts = append([]Part(nil), d.Parts...)
+	for i := range out.Parts {
+		if out.Parts[i].Count > 0 {
+			out.Parts[i].Count = n
+			return out, true
+		}
+	}
+	return out, false
+}
+
+// Count is the count of the first counted part, 0 if there is none.
+func (d Dose) Count() int {
+	for _, p := range d.Parts {
+		if p.Count > 0 {
+			return p.Count
+		}
+	}
+	return 0
+}
+
+// String says the dose in its one canonical form.
+func (d Dose) String() string {
+	if d.IsZero() {
+		return ""
+	}
+	var b strings.Builder
+	if d.Sets > 1 {
+		b.WriteString(strconv.Itoa(d.Sets) + " x ")
+	}
+	bare := len(d.Parts) == 1 && d.Parts[0].Kind == Reps && len(d.Parts[0].Tempo) == 0 &&
+		(d.Per != Unsaid || d.Parts[0].EachWay)
+	for i, p := range d.Parts {
+		if i > 0 {
+			b.WriteString(" + ")
+		}
+		p.say(&b, bare || (p.Kind == Reps && i == 0 && (d.Per == Pairs || d.Per == Alternating)))
+		if i == 0 {
+			switch d.Per {
+			case Pairs:
+				b.WriteString(" pairs")
+			case Alternating:
+				b.WriteString(" alternating")
+			}
+		}
+		p.sayTail(&b)
+	}
+	if d.Per == EachSide {
+		b.WriteString(" each side")
+	}
+	if d.Rest > 0 {
+		b.WriteString(", rest " + d.Rest.Said())
+	}
+	return b.String()
+}
+
+func (p Part) say(b *strings.Builder, bare bool) {
+	n := strconv.Itoa(p.Count)
+	plural := func(one string) string {
+		if p.Count == 1 {
+			return n + " " + one
+		}
+		return n + " " + one + "s"
+	}
+	switch p.Kind {
+	case Reps:
+		if bare {
+			b.WriteString(n)
+		} else {
+			b.WriteString(plural("rep"))
+		}
+	case Pulses:
+		b.WriteString(plural("pulse"))
+	case Breaths:
+		if p.UpTo {
+			b.WriteString("to ")
+		}
+		b.WriteString(plural("breath"))
+	case Rounds:
+		b.WriteString(plural("round"))
+	case Hold:
+		b.WriteString("hold ")
+		if p.Count > 0 {
+			b.WriteString(plural("breath"))
+		} else {
+			b.WriteString(p.Span.Said())
+		}
+	case AsMany:
+		b.WriteString("as many as " + p.Span.Said())
+	case Time:
+		if p.Halves {
+			b.WriteString("half forward half back ")
+		}
+		b.WriteString(p.Span.Said())
+		if p.Off > 0 {
+			b.WriteString(" on " + p.Off.Said() + " off")
+		}
+	}
+	if p.EachWay {
+		b.WriteString(" each way")
+	}
+}
+
+func (p Part) sayTail(b *strings.Builder) {
+	switch {
+	case len(p.Tempo) == 1:
+		b.WriteString(" in " + strconv.Itoa(p.Tempo[0]) + " counts")
+	case len(p.Tempo) > 1:
+		for i, t := range p.Tempo {
+			b.WriteString([]string{" at ", "-", "-"}[i] + strconv.Itoa(t))
+		}
+	}
+	if p.In > 0 {
+		b.WriteString(", " + strconv.Itoa(p.In) + " in " + strconv.Itoa(p.Out) + " out")
+	}
+}
+
+// MarshalText writes the canonical form.
+func (d Dose) MarshalText() ([]byte, error) { return []byte(d.String()), nil }
+
+// UnmarshalText parses.
+func (d *Dose) UnmarshalText(b []byte) error {
+	v, err := Parse(string(b))
+	if err == nil {
+		*d = v
+	}
+	return err
+}
