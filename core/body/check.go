@@ -37,12 +37,17 @@ func (f *Figure) Complaints() []string {
 		judge(k, k, f.Spine[i], ranges[k].lo)
 	}
 	judge("turn", "turn", f.Turn, ranges["turn"].lo)
+	// With the chest turned the arm opens sideways, out of the plane in which the ranges were measured.
+	open := f.Turn >= 30
 	joints := f.relative()
 	for _, s := range sides {
 		for i, k := range jointKeys {
 			lo := ranges[k].lo
 			if k == "elb" && f.bendOf("arm"+s.String()) < 0 {
 				lo = -150
+			}
+			if k == "sho" && open && joints[s][i] <= 270 {
+				continue
 			}
 			judge(k+s.String(), k, joints[s][i], lo)
 		}

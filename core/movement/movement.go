@@ -1,0 +1,426 @@
+// Package movement is the library: what each movement is, its levels, what it loads and the words
+// it is taught with; and the posture graph that says how to get from one to the next.
+package movement
+
+import (
+	"embed"
+	"fmt"
+	"io/fs"
+	"maps"
+	"slices"
+	"strings"
+	"sync"
+	"unicode"
+
+	"github.com/goccy/go-yaml"
+
+	"wavekine/core/body"
+	"wavekine/core/clock"
+	"wavekine/core/dose"
+)
+
+// Sides is how a movement falls on the two sides of the body.
+type Sides uint8
+
+// How a movement is done on the sides. The zero value says nothing.
+const (
+	SidesUnsaid Sides = iota
+	Both              // both at once
+	Each              // all of it on one side, then on the other
+	Alternating       // side changes with every repetition
+	RightOnly
+	LeftOnly
+)
+
+var sidesNames = [...]string{"", "both", "each", "alternating", "right", "left"}
+
+func (s Sides) String() string { return sidesNames[s] }
+
+// MarshalText writes the word.
+func (s Sides) MarshalText() ([]byte, error) { return []byte(s.String()), nil }
+
+// UnmarshalText reads the word.
+func (s *Sides) UnmarshalText(b []byte) error {
+	i := slices.Index(sidesNames[1:], string(b))
+	if i < 0 {
+		return fmt.Errorf("%q is not a side rule: expected both, each, alternating, right or left", b)
+	}
+	*s = Sides(i + 1)
+	return nil
+}
+
+// Load is something a movement puts on the body that is watched.
+type Load string
+
+// The loads that are watched. Postures bring some of their own, see Level.Bears.
+const (
+	Hands   Load = "hands"    // weight through the wrists
+	HeadUp  Load = "head up"  // head and shoulders lifted while on the back
+	LegsOut Load = "legs out" // legs held away from the floor against the low back
+	Kneel   Load = "kneeling"
+	OnFront Load = "prone"
+	OnBack  Load = "supine"
+	HeadLow Load = "head low" // head below the heart
+	Rolling Load = "rolling"
+	Floor   Load = "floor" // down on the mat
+)
+
+var loads = []Load{Hands, HeadUp, LegsOut, Kneel, OnFront, OnBack, HeadLow, Rolling, Floor}
+
+// Direction is one of the ways the spine moves.
+type Direction string
+
+// Directions of the spine.
+const (
+	Forward  Direction = "forward"
+	Backward Direction = "back"
+	Sideways Direction = "side"
+	Turned   Direction = "turn"
+)
+
+var directions = []Direction{Forward, Backward, Sideways, Turned}
+
+// Phases of a class, in the order they come.
+var Phases = []string{"arrive", "mobilise", "build", "settle"}
+
+// Regions of the body that a movement can work.
+var Regions = []string{
+	"neck", "shoulders", "upper back", "chest", "wrists", "abdominals", "deep core", "obliques", "low back",
+	"hips", "hip flexors", "gluteals", "thighs", "hamstrings", "ankles", "breath", "balance",
+}
+
+// Level is one way of doing a movement, easy to hard.
+type Level struct {
+	Changes string   `yaml:"changes"` // what is different: lever, base, support, range, kit
+	Demand  float64  `yaml:"demand"`  // 0..10
+	Why     string   `yaml:"why"`     // the reason of a judged demand
+	Figure  string   `yaml:"figure"`  // a pose of the book
+	Pace    *Pace    `yaml:"pace"`    // where it differs from the movement's
+	Loads   []Load   `yaml:"loads"`   // where they differ from the movement's
+	Kit     []string `yaml:"kit"`
+	bears   []Load
+}
+
+// Movement is one exercise.
+type Movement struct {
+	Slug    string             `yaml:"slug"`
+	Name    string             `yaml:"name"`
+	Also    []string           `yaml:"also"` // other names in use
+	Purpose string             `yaml:"purpose"`
+	Phase   string             `yaml:"phase"`
+	Posture Posture            `yaml:"posture"`
+	Sides   Sides              `yaml:"sides"`
+	Stretch bool               `yaml:"stretch"` // a stretch or a rest: held, not counted
+	Pace    Pace               `yaml:"pace"`
+	Dose    dose.Dose          `yaml:"dose"` // the usual one
+	Spine   []Direction        `yaml:"spine"`
+	Regions map[string]float64 `yaml:"regions"` // 0..1
+	Loads   []Load             `yaml:"loads"`
+	Kit     []string           `yaml:"kit"`
+	Limb    string             `yaml:"limb"` // what a side is called: leg, arm, side
+	Setup   string             `yaml:"setup"`
+	Say     string             `yaml:"say"`
+	Breath  string             `yaml:"breath"`
+	Watch   string             `yaml:"watch"`
+	Care    string             `yaml:"care"`
+	Gives   []string           `yaml:"gives back"` // counter-movements
+	Levels  []Level            `yaml:"levels"`
+	// Inline is set for a movement written into a plan rather than taken from a library.
+	Inline bool `yaml:"-"`
+	body   string // folded regions, position and kit, for the search
+	search string // folded everything
+}
+
+// At gives the level n from 1, or the nearest there is.
+func (m *Movement) At(n int) *Level { return &m.Levels[min(max(n, 1), len(m.Levels))-1] }
+
+// SecondsPerRep is the time of one repetition at level n at an even tempo.
+func (m *Movement) SecondsPerRep(n int) clock.Span {
+	if p := m.At(n).Pace; p != nil {
+		return p.Span
+	}
+	return m.Pace.Span
+}
+
+// Bears lists what level n loads: its own loads and those its posture brings.
+func (m *Movement) Bears(n int) []Load { return m.At(n).bears }
+
+// Loads tells whether level n bears l.
+func (m *Movement) Has(n int, l Load) bool { return slices.Contains(m.At(n).bears, l) }
+
+// Bends tells whether the movement takes the spine in direction d.
+func (m *Movement) Bends(d Direction) bool { return slices.Contains(m.Spine, d) }
+
+// Things is the kit level n needs, besides a mat.
+func (m *Movement) Things(n int) []string {
+	if k := m.At(n).Kit; k != nil {
+		return k
+	}
+	return m.Kit
+}
+
+func posturesLoads(p Posture) (out []Load) {
+	switch p {
+	case HandsAndKnees:
+		out = []Load{Hands, Kneel}
+	case Kneeling, HalfKneeling:
+		out = []Load{Kneel}
+	case Plank, SidePlank:
+		out = []Load{Hands}
+	case DownDog:
+		out = []Load{Hands, HeadLow}
+	case Prone:
+		out = []Load{OnFront}
+	case Supine:
+		out = []Load{OnBack}
+	}
+	if p.OnFloor() {
+		out = append(out, Floor)
+	}
+	return out
+}
+
+// prepare works out what follows from the data, and checks it.
+func (m *Movement) prepare() error {
+	bad := func(format string, a ...any) error {
+		return fmt.Errorf("movement %q: "+format, append([]any{m.Slug}, a...)...)
+	}
+	if m.Slug == "" || strings.ToLower(m.Slug) != m.Slug || strings.ContainsAny(m.Slug, " _/.") {
+		return bad("slug must be lower-case words joined by hyphens")
+	}
+	if m.Name == "" || m.Posture == NoPosture || m.Sides == SidesUnsaid || m.Pace.Span == 0 || len(m.Levels) == 0 {
+		return bad("name, posture, sides, pace and levels are needed")
+	}
+	if !m.Inline {
+		if len(m.Levels) < 2 || m.Dose.IsZero() || m.Setup == "" || m.Say == "" || m.Watch == "" || m.Purpose == "" {
+			return bad("dose, purpose, setup, say, watch and at least two levels are needed")
+		}
+		if !slices.Contains(Phases, m.Phase) {
+			return bad("phase %q: expected one of %v", m.Phase, Phases)
+		}
+		if len(m.Regions) == 0 {
+			return bad("regions are needed")
+		}
+	}
+	for r, w := range m.Regions {
+		if !slices.Contains(Regions, r) || w <= 0 || w > 1 {
+			return bad("region %q with %v: expected one of %v with a weight over 0 up to 1", r, w, Regions)
+		}
+	}
+	for _, d := range m.Spine {
+		if !slices.Contains(directions, d) {
+			return bad("spine %q: expected one of %v", d, directions)
+		}
+	}
+	for i := range m.Levels {
+		l := &m.Levels[i]
+		own := m.Loads
+		if l.Loads != nil {
+			own = l.Loads
+		}
+		l.bears = posturesLoads(m.Posture)
+		for _, o := range own {
+			if o == "no hands" {
+				l.bears = slices.DeleteFunc(l.bears, func(x Load) bool { return x == Hands })
+				continue
+			}
+			if !slices.Contains(loads, o) {
+				return bad("level %d: load %q: expected one of %v", i+1, o, loads)
+			}
+			if !slices.Contains(l.bears, o) {
+				l.bears = append(l.bears, o)
+			}
+		}
+		if l.Demand < 0 || l.Demand > 10 {
+			return bad("level %d: demand %v is not within 0 to 10", i+1, l.Demand)
+		}
+		if m.Inline {
+			continue
+		}
+		if l.Changes == "" || l.Why == "" {
+			return bad("level %d: changes and why are needed", i+1)
+		}
+		if _, ok := body.Poses().Pose(l.Figure); !ok {
+			return bad("level %d: no pose %q", i+1, l.Figure)
+		}
+		if i > 0 && l.Demand < m.Levels[i-1].Demand {
+			return bad("level %d: demand falls from %v to %v", i+1, m.Levels[i-1].Demand, l.Demand)
+		}
+	}
+	m.body = fold(strings.Join(append(slices.Sorted(maps.Keys(m.Regions)), m.Posture.String(), strings.Join(m.Kit, " ")), " "))
+	m.search = fold(strings.Join(append([]string{m.Name, m.Purpose, m.body}, m.Also...), " "))
+	return nil
+}
+
+// Library finds movements by slug and by the words people use for them.
+type Library struct {
+	bySlug map[string]*Movement
+	byName map[string]*Movement
+	all    []*Movement
+}
+
+// Get finds a movement by slug.
+func (l *Library) Get(slug string) (*Movement, bool) { m, ok := l.bySlug[slug]; return m, ok }
+
+// All lists the movements in order of name.
+func (l *Library) All() []*Movement { return l.all }
+
+// Named finds a movement by its exact name, slug or another name in use.
+func (l *Library) Named(words string) (*Movement, bool) {
+	m, ok := l.byName[fold(words)]
+	return m, ok
+}
+
+// fold puts words into one form: lower case, single spaces, hyphens as spaces, no leading "the".
+func fold(s string) string {
+	f := strings.Fields(strings.Map(func(r rune) rune {
+		if r == '-' || r == ',' || r == '\'' {
+			return ' '
+		}
+		return unicode.ToLower(r)
+	}, s))
+	if len(f) > 1 && f[0] == "the" {
+		f = f[1:]
+	}
+	return strings.Join(f, " ")
+}
+
+// Search ranks movements for words being typed: whole name, start of a name, start of every
+// word, then anywhere. An empty query gives all. Cost grows with movements x words.
+func (l *Library) Search(query string) []*Movement {
+	q := fold(query)
+	if q == "" {
+		return l.all
+	}
+	words := strings.Fields(q)
+	type hit struct {
+		m    *Movement
+		rank int
+	}
+	var hits []hit
+	for _, m := range l.all {
+		rank := 9
+		for _, n := range append([]string{m.Name}, m.Also...) {
+			n = fold(n)
+			switch {
+			case n == q:
+				rank = min(rank, 0)
+			case strings.HasPrefix(n, q):
+				rank = min(rank, 1)
+			case startsWords(n, words):
+				rank = min(rank, 2)
+			}
+		}
+		if rank == 9 && startsWords(m.body, words) {
+			rank = 3
+		}
+		if rank == 9 && startsWords(m.search, words) {
+			rank = 4
+		}
+		if rank < 9 {
+			hits = append(hits, hit{m, rank})
+		}
+	}
+	slices.SortStableFunc(hits, func(a, b hit) int { return a.rank - b.rank })
+	out := make([]*Movement, len(hits))
+	for i, h := range hits {
+		out[i] = h.m
+	}
+	return out
+}
+
+// startsWords tells whether every query word starts some word of the text.
+func startsWords(text string, words []string) bool {
+	have := strings.Fields(text)
+	for _, w := range words {
+		if !slices.ContainsFunc(have, func(h string) bool { return strings.HasPrefix(h, w) }) {
+			return false
+		}
+	}
+	return true
+}
+
+// New builds a library and checks it as a whole.
+func New(ms []*Movement) (*Library, error) {
+	l := &Library{bySlug: map[string]*Movement{}, byName: map[string]*Movement{}}
+	for _, m := range ms {
+		if err := m.prepare(); err != nil {
+			return nil, err
+		}
+		if l.bySlug[m.Slug] != nil {
+			return nil, fmt.Errorf("movement %q is there twice", m.Slug)
+		}
+		l.bySlug[m.Slug] = m
+		for _, n := range append([]string{m.Name, m.Slug}, m.Also...) {
+			if o := l.byName[fold(n)]; o != nil && o != m {
+				return nil, fmt.Errorf("movement %q: the name %q belongs to %q", m.Slug, n, o.Slug)
+			}
+			l.byName[fold(n)] = m
+		}
+		l.all = append(l.all, m)
+	}
+	for _, m := range l.all {
+		for _, g := range m.Gives {
+			if l.bySlug[g] == nil {
+				return nil, fmt.Errorf("movement %q: gives back %q, which is not there", m.Slug, g)
+			}
+		}
+	}
+	slices.SortFunc(l.all, func(a, b *Movement) int { return strings.Compare(a.Name, b.Name) })
+	return l, nil
+}
+
+// InlineMovement makes a movement out of what a plan says about one the library lacks.
+// Effort is 0..10; pace of one repetition 0 means 4.5 s.
+func InlineMovement(name string, posture Posture, sides Sides, perRep clock.Span, effort float64) (*Movement, error) {
+	if perRep == 0 {
+		perRep = tempoClass["curl"]
+	}
+	m := &Movement{
+		Slug: "own:" + strings.ReplaceAll(fold(name), " ", "-"), Name: name, Posture: posture, Sides: sides,
+		Pace: Pace{Span: perRep}, Inline: true, Levels: []Level{{Demand: effort}}, Limb: "side",
+	}
+	m.Slug = strings.NewReplacer("_", "-", "/", "-", ".", "-").Replace(m.Slug)
+	return m, m.prepare()
+}
+
+//go:embed data/*.yaml
+var files embed.FS
+
+// ReadYAML reads movements from one file of the library; the error gives line and column.
+func ReadYAML(name string, text []byte) ([]*Movement, error) {
+	var ms []*Movement
+	if err := yaml.UnmarshalWithOptions(text, &ms, yaml.Strict()); err != nil {
+		return nil, fmt.Errorf("%s: %w", name, err)
+	}
+	return ms, nil
+}
+
+// Shipped is the library that comes with the product.
+var Shipped = sync.OnceValue(func() *Library {
+	l, err := load(files)
+	if err != nil {
+		panic(err) // compiled in and read by the tests
+	}
+	return l
+})
+
+func load(dir fs.FS) (*Library, error) {
+	names, err := fs.Glob(dir, "data/*.yaml")
+	if err != nil {
+		return nil, err
+	}
+	var all []*Movement
+	for _, n := range names {
+		text, err := fs.ReadFile(dir, n)
+		if err != nil {
+			return nil, err
+		}
+		ms, err := ReadYAML(n, text)
+		if err != nil {
+			return nil, err
+		}
+		all = append(all, ms...)
+	}
+	return New(all)
+}

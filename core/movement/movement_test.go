@@ -1,0 +1,136 @@
+package movement
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"wavekine/core/body"
+)
+
+func TestShippedLibrary(t *testing.T) {
+	l, err := load(files)
+	require.NoError(t, err)
+	n := len(l.All())
+	assert.GreaterOrEqual(t, n, 36)
+	t.Logf("%d movements", n)
+	used := map[string]bool{}
+	for _, m := range l.All() {
+		for i := range m.Levels {
+			used[m.Levels[i].Figure] = true
+			p, ok := body.Poses().Pose(m.Levels[i].Figure)
+			require.True(t, ok)
+			assert.Empty(t, body.Solve(p).Complaints(), m.Slug)
+		}
+		for _, g := range m.Gives { // a counter-movement of forward bending bends back or rests, not forward
+			c, _ := l.Get(g)
+			if m.Bends(Forward) && !m.Bends(Backward) {
+				assert.True(t, !c.Bends(Forward) || c.Stretch, "%s gives back %s", m.Slug, g)
+			}
+		}
+		found, ok := l.Named(m.Name)
+		assert.True(t, ok)
+		assert.Same(t, m, found)
+	}
+}
+
+// Every school of the trade needs its own movements: the classical abdominal series entire,
+// a chain on hands and knees, long holds, and standing work for those who stay up.
+func TestEnoughForEverySchool(t *testing.T) {
+	l := Shipped()
+	for _, s := range []string{
+		"hundred", "roll-up", "single-leg-circle", "rolling-like-a-ball", "single-leg-stretch", "double-leg-stretch",
+		"scissors", "double-leg-lower", "criss-cross", "spine-stretch-forward", "saw", "swan", "side-kick", "teaser", "swimming",
+	} {
+		_, ok := l.Get(s)
+		assert.True(t, ok, "classical order: %s", s)
+	}
+	count := map[string]int{}
+	standing := 0
+	for _, m := range l.All() {
+		count[m.Phase]++
+		if !m.Posture.OnFloor() {
+			standing++
+		}
+	}
+	for _, p := range Phases {
+		assert.GreaterOrEqual(t, count[p], 2, p)
+	}
+	assert.GreaterOrEqual(t, standing, 6)
+}
+
+func TestPostureGraph(t *testing.T) {
+	for _, c := range []struct {
+		a, b  Posture
+		steps int
+	}{
+		{Standing, Standing, 0}, {Standing, HandsAndKnees, 3}, {HandsAndKnees, SeatedHeels, 1}, {SeatedHeels, Seated, 1},
+		{Seated, Supine, 1}, {Seated, SideLying, 1}, {SideLying, Prone, 1}, {Supine, SideLying, 1}, {Supine, Prone, 2},
+		{HandsAndKnees, Prone, 2}, {Plank, SidePlank, 1}, {HandsAndKnees, Supine, 3}, {Standing, Supine, 6},
+	} {
+		w := c.a.WayTo(c.b)
+		assert.Equal(t, c.steps, w.Steps, "%s to %s", c.a, c.b)
+		assert.Len(t, w.Says, c.steps)
+		assert.Equal(t, c.steps, c.b.WayTo(c.a).Steps, "and back")
+	}
+	for _, a := range Postures() { // everything can be reached, and no detour is shorter
+		for _, b := range Postures() {
+			if a != b {
+				assert.Positive(t, a.WayTo(b).Steps, "%s to %s", a, b)
+			}
+			for _, c := range Postures() {
+				assert.LessOrEqual(t, a.WayTo(b).Steps, a.WayTo(c).Steps+c.WayTo(b).Steps)
+			}
+		}
+	}
+	assert.Equal(t, []string{"roll down to the back"}, Seated.WayTo(Supine).Says)
+	assert.Equal(t, []string{"roll up to sitting"}, Supine.WayTo(Seated).Says)
+}
+
+func TestSearch(t *testing.T) {
+	l := Shipped()
+	first := func(q string) string {
+		r := l.Search(q)
+		if len(r) == 0 {
+			return ""
+		}
+		return r[0].Slug
+	}
+	assert.Equal(t, "bird-dog", first("bird"))
+	assert.Equal(t, "bridge", first("glute br"))
+	assert.Equal(t, "hundred", first("the hundred"))
+	assert.Equal(t, "hundred", first("HUNDREDS"))
+	assert.Equal(t, "wrist-rocks", first("wrists"))
+	assert.Equal(t, "", first("flying trapeze"))
+	assert.Len(t, l.Search(""), len(l.All()))
+}
+
+func TestLoadsFollowPosture(t *testing.T) {
+	l := Shipped()
+	m, _ := l.Get("hundred")
+	assert.False(t, m.Has(1, HeadUp), "level 1 keeps the head down")
+	assert.True(t, m.Has(2, HeadUp))
+	assert.True(t, m.Has(2, OnBack))
+	sp, _ := l.Get("side-plank")
+	assert.False(t, sp.Has(1, Hands), "on the forearm")
+	assert.True(t, sp.Has(2, Hands))
+}
+
+func TestBadLibraryNamesThePlace(t *testing.T) {
+	for text, want := range map[string]string{
+		"- {slug: x, nmae: y}":                  `unknown field "nmae"`,
+		"- {slug: Bad Slug}":                    "slug must be lower-case",
+		"- {slug: x, name: X, posture: flying}": `"flying" is not a posture`,
+		"- {slug: x, name: X, posture: supine, sides: both, pace: quick}":                                             `"quick" is neither a tempo class`,
+		"- {slug: x, name: X, posture: supine, sides: both, pace: curl, dose: 0 reps}":                                "from 1 to 500",
+		"- {slug: x, name: X, posture: supine, sides: both, pace: curl, dose: 8, levels: [{changes: a, demand: 11}]}": "at least two levels",
+	} {
+		ms, err := ReadYAML("test.yaml", []byte(text))
+		if err == nil {
+			_, err = New(ms)
+		}
+		require.Error(t, err, text)
+		assert.Contains(t, err.Error(), want)
+	}
+}
