@@ -127,9 +127,19 @@ type Movement struct {
 	Levels  []Level            `yaml:"levels"`
 	// Inline is set for a movement written into a plan rather than taken from a library.
 	Inline bool `yaml:"-"`
+	parts  []Share
 	body   string // folded regions, position and kit, for the search
 	search string // folded everything
 }
+
+// Share is how much a movement works a region: its index in Regions and a weight over 0 up to 1.
+type Share struct {
+	Region int
+	Weight float64
+}
+
+// Shares lists the regions worked, in the order of Regions.
+func (m *Movement) Shares() []Share { return m.parts }
 
 // At gives the level n from 1, or the nearest there is.
 func (m *Movement) At(n int) *Level { return &m.Levels[min(max(n, 1), len(m.Levels))-1] }
@@ -245,6 +255,12 @@ func (m *Movement) prepare() error {
 		}
 		if i > 0 && l.Demand < m.Levels[i-1].Demand {
 			return bad("level %d: demand falls from %v to %v", i+1, m.Levels[i-1].Demand, l.Demand)
+		}
+	}
+	m.parts = nil
+	for i, r := range Regions {
+		if w := m.Regions[r]; w > 0 {
+			m.parts = append(m.parts, Share{i, w})
 		}
 	}
 	m.body = fold(strings.Join(append(slices.Sorted(maps.Keys(m.Regions)), m.Posture.String(), strings.Join(m.Kit, " ")), " "))
