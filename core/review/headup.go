@@ -1,0 +1,247 @@
+package review
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+
+	"wavekine/core/clock"
+	"wavekine/core/movement"
+	"wavekine/core/plan"
+	"wavekine/core/timeline"
+)
+
+// restHead is a head-down rest with two head turns between abdominal exercises (common practice).
+var restHead = plan.Row{IsRest: true, Rest: 15 * clock.Second, Say: "Head down, look right, look left"}
+
+// headUp: head and shoulders lifted on the back for too long without a rest.
+func headUp(l *look) []Finding {
+	return tooLong(l, movement.HeadUp, l.lim.HeadUp, longRule{
+		rule: "head-up", limit: "head_up", says: "Head up for %s without a rest", rest: restHead,
+		restSays: "Rest head 15 s after %s", levelSays: "Offer %s with the head down",
+	})
+}
+
+// restHands gives the wrists a break.
+var restHands = plan.Row{IsRest: true, Rest: 15 * clock.Second, Say: "Sit back on the heels, shake out the hands"}
+
+// wrists: hands bearing for too long without a break.
+func wrists(l *look) []Finding {
+	return tooLong(l, movement.Hands, l.lim.Wrists, longRule{
+		rule: "wrists", limit: "wrists", says: "Hands bearing for %s without a break", rest: restHands,
+		restSays: "Rest hands 15 s after %s", levelSays: "Take %s off the hands",
+	})
+}
+
+type longRule struct {
+	rule, limit, says, restSays, levelSays string
+	rest                                   plan.Row
+}
+
+func tooLong(l *look, load movement.Load, limit clock.Span, r longRule) (out []Finding) {
+	for _, run := range Runs(l.tl, load) {
+		if run.Length() <= limit {
+			continue
+		}
+		out = append(out, Finding{
+			Rule: r.rule, Severity: Stop, Row: run.First, At: run.At,
+			Measured: run.Length().String(), Limit: limit.String(), Source: sourceOf(r.limit),
+			Says:   fmt.Sprintf(r.says, run.Length()),
+			Detail: through(l, run) + fmt.Sprintf(". House limit %s.", limit),
+			Mends:  longMends(l, run, load, limit, r),
+		})
+	}
+	return out
+}
+
+func through(l *look, run Run) string {
+	a, b := l.name(run.First), l.name(run.Last)
+	if a == b {
+		return a
+	}
+	return a + " to " + b
+}
+
+// longMends: rests after the rows at which the run can be cut below the limit; and the easier
+// level that does not bear the load.
+func longMends(l *look, run Run, load movement.Load, limit clock.Span, r longRule) (out []Mend) {
+	cuts, possible := cutsOf(l.tl, run, limit)
+	if possible && len(cuts) > 0 {
+		says := fmt.Sprintf(r.restSays, l.name(cuts[0]))
+		if len(cuts) > 1 {
+			says = fmt.Sprintf("%s and %d more times", says, len(cuts)-1)
+		}
+		out = append(out, Mend{ID: r.rule + "-rest-" + cuts[0].String(), Says: says, apply: func(s *plan.Session) error {
+			return addAfter(s, cuts, r.rest)
+		}})
+	}
+	if m, ok := lighter(l, run, load, limit, r); ok {
+		out = append(out, m)
+	}
+	if len(out) == 0 { // nothing gentler fits: take the longest row's dose down to half
+		p := longestRow(l, run)
+		out = append(out, Mend{ID: r.rule + "-less-" + p.String(), Says: "Halve " + l.name(p), apply: func(s *plan.Session) error { return shorten(s, l, load, limit, r.rest) }})
+	}
+	return out
+}
+
+func longestRow(l *look, run Run) (best plan.Path) {
+	var most clock.Span
+	sum := map[plan.Path]clock.Span{}
+	for _, i := range run.Steps {
+		s := &l.tl.Steps[i]
+		if sum[s.Row] += s.S; sum[s.Row] > most {
+			best, most = s.Row, sum[s.Row]
+		}
+	}
+	return best
+}
+
+// lighter takes the rows of the run, longest first, to a level without the load until what is left
+// keeps below the limit.
+func lighter(l *look, run Run, load movement.Load, limit clock.Span, r longRule) (Mend, bool) {
+	type change struct {
+		p     plan.Path
+		level int
+	}
+	var changes []change
+	off := map[plan.Path]bool{}
+	longestPiece := func() (most clock.Span) {
+		from, open := clock.Span(0), false
+		for _, i := range run.Steps {
+			s := &l.tl.Steps[i]
+			if off[s.Row] {
+				open = false
+				continue
+			}
+			if !open {
+				from, open = s.At, true
+			}
+			most = max(most, s.End()-from)
+		}
+		return most
+	}
+	for longestPiece() > limit {
+		var best plan.Path
+		var level int
+		var most clock.Span
+		for _, i := range run.Steps {
+			s := &l.tl.Steps[i]
+			if off[s.Row] || s.S < most || s.S < breakFrom {
+				continue
+			}
+			for n := s.Level - 1; n >= 1; n-- {
+				if !s.Move.Has(n, load) {
+					best, level, most = s.Row, n, s.S
+					break
+				}
+			}
+		}
+		if level == 0 {
+			return Mend{}, false
+		}
+		off[best] = true
+		changes = append(changes, change{best, level})
+	}
+	if len(changes) == 0 {
+		return Mend{}, false
+	}
+	says := fmt.Sprintf(r.levelSays, l.name(changes[0].p))
+	if len(changes) > 1 {
+		says += fmt.Sprintf(" and %d more", len(changes)-1)
+	}
+	return Mend{ID: r.rule + "-level-" + changes[0].p.String(), Says: says, apply: func(s *plan.Session) error {
+		for _, c := range changes {
+			if err := s.SetLevel(c.p, c.level, l.lib); err != nil {
+				return err
+			}
+		}
+		return nil
+	}}, true
+}
+
+func comparePlaces(a, b plan.Path) int {
+	return cmp.Or(cmp.Compare(a.Section, b.Section), cmp.Compare(a.Block, b.Block), cmp.Compare(a.Row, b.Row))
+}
+
+// cutsOf finds the rows after which a rest cuts a run below the limit: greedily, the latest end of
+// a row before the limit is reached. It is impossible where a single row is longer than the limit.
+func cutsOf(tl *timeline.Timeline, run Run, limit clock.Span) (cuts []plan.Path, possible bool) {
+	from := run.At
+	for n, i := range run.Steps {
+		s := &tl.Steps[i]
+		if s.End()-from <= limit {
+			continue
+		}
+		if n == 0 || tl.Steps[run.Steps[n-1]].Row == s.Row || s.S > limit {
+			return nil, false
+		}
+		cuts = append(cuts, tl.Steps[run.Steps[n-1]].Row)
+		from = s.At
+	}
+	slices.SortFunc(cuts, comparePlaces) // a rest in a chain or a circuit comes again on every pass
+	return slices.Compact(cuts), true
+}
+
+func addAfter(s *plan.Session, at []plan.Path, row plan.Row) error {
+	for i := len(at) - 1; i >= 0; i-- {
+		if _, err := s.Add(at[i], row); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// shorten takes the longest row of a run past the limit to half until rests can do the remainder.
+func shorten(s *plan.Session, l *look, load movement.Load, limit clock.Span, rest plan.Row) error {
+	for range 40 {
+		tl, err := timeline.Build(s, l.lib)
+		if err != nil {
+			return err
+		}
+		over := slices.DeleteFunc(Runs(tl, load), func(r Run) bool { return r.Length() <= limit })
+		if len(over) == 0 {
+			return nil
+		}
+		if cuts, ok := cutsOf(tl, over[0], limit); ok && len(cuts) > 0 {
+			err = addAfter(s, cuts, rest)
+		} else {
+			err = halve(s, longestRow(&look{s, tl, l.lib, l.lim}, over[0]), l)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// halve takes the dose of a row to half, both sides alike.
+func halve(s *plan.Session, p plan.Path, l *look) error {
+	r := s.Row(p)
+	if r == nil {
+		return plan.ErrNoRow
+	}
+	d := r.Dose
+	if d.IsZero() {
+		m, err := r.Of(l.lib)
+		if err != nil || m == nil {
+			return plan.ErrNoRow
+		}
+		d = m.Dose
+	}
+	parts := d.Parts[:0:0]
+	for _, part := range d.Parts {
+		part.Count = (part.Count + 1) / 2
+		part.Span = (part.Span / 2).Times(1)
+		parts = append(parts, part)
+	}
+	d.Parts = parts
+	if d.Sets > 1 {
+		d.Sets = (d.Sets + 1) / 2
+		if d.Sets == 1 {
+			d.Sets, d.Rest = 0, 0
+		}
+	}
+	r.Right, r.Left = nil, nil
+	return s.SetDose(p, movement.SidesUnsaid, d)
+}

@@ -1,0 +1,99 @@
+package draw
+
+import (
+	"encoding/xml"
+	"io"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"wavekine/core/body"
+	"wavekine/core/movement"
+	"wavekine/core/plan"
+	"wavekine/core/review"
+	"wavekine/core/timeline"
+)
+
+func wellFormed(t *testing.T, svg []byte) (tags map[string]int) {
+	t.Helper()
+	tags = map[string]int{}
+	d := xml.NewDecoder(strings.NewReader(string(svg)))
+	for {
+		tok, err := d.Token()
+		if err == io.EOF {
+			return tags
+		}
+		require.NoError(t, err, string(svg))
+		if e, ok := tok.(xml.StartElement); ok {
+			tags[e.Name.Local]++
+		}
+	}
+}
+
+func wave(t *testing.T, rows string) (*timeline.Timeline, string) {
+	t.Helper()
+	s, err := plan.ReadSession([]byte(`{"format":"wavekine.session/1","title":"<b>T","sections":[{"title":"A","blocks":[{"rule":"straight","rows":[`+rows+`]}]}]}`), movement.Shipped())
+	require.NoError(t, err)
+	tl, err := timeline.Build(s, movement.Shipped())
+	require.NoError(t, err)
+	out := Wave(tl, review.DefaultLimits(), []Mark{{At: 10, Grav: review.Stop, Says: `<&"'>`}})
+	wellFormed(t, out)
+	return tl, string(out)
+}
+
+func TestWaveTellsTheSidesApart(t *testing.T) {
+	tl, w := wave(t, `{"movement":"bird-dog","dose":"8 each side"},{"movement":"hundred","level":2},{"movement":"criss-cross","dose":"10 pairs"}`)
+	assert.Contains(t, w, `class="w-right" x=`)
+	assert.Contains(t, w, `aria-label="Bird dog, left: 8 reps`)
+	assert.Equal(t, 4, strings.Count(w, `class="w-bar"`), "one bar a working step")
+	assert.Contains(t, w, "href=\"#row-1-1-2\"")
+	assert.Contains(t, w, ">hands and knees<")
+	assert.Contains(t, w, "&lt;&amp;&#34;")
+	assert.Contains(t, WaveWords(tl), "Right 0:40, left 0:40. 1 changes of position")
+	wellFormed(t, SmallWave(tl, 120, 40, "x"))
+	// A forgotten side leaves nothing below the line.
+	_, lop := wave(t, `{"movement":"bird-dog","sides":"right","dose":"8 reps"}`)
+	assert.NotContains(t, lop, `<rect class="w-left"`)
+}
+
+func TestRailWarnsPastTheLimit(t *testing.T) {
+	_, w := wave(t, `{"movement":"hundred","level":2,"dose":"20 breaths, 5 in 5 out"},{"movement":"scissors","level":2,"dose":"30 pairs"}`)
+	assert.Contains(t, w, "w-over")
+	assert.Contains(t, w, "head up, no rest")
+}
+
+func TestEmptySession(t *testing.T) {
+	wellFormed(t, Wave(&timeline.Timeline{}, review.DefaultLimits(), nil))
+	wellFormed(t, SmallWave(nil, 100, 30, "empty"))
+}
+
+func TestLevelMark(t *testing.T) {
+	m := string(LevelMark(2, 3))
+	assert.Equal(t, 2, strings.Count(m, "l-on"))
+	assert.Equal(t, 1, strings.Count(m, "l-off"))
+	wellFormed(t, LevelMark(1, 1))
+}
+
+func TestEveryFigureDrawsAtEverySize(t *testing.T) {
+	for _, name := range body.Poses().Names() {
+		p, _ := body.Poses().Pose(name)
+		f := body.Solve(p)
+		for _, size := range [][2]float64{{46, 30}, {160, 110}, {560, 360}} {
+			out := Figure(f, size[0], size[1], nil, "f", name)
+			tags := wellFormed(t, out)
+			assert.GreaterOrEqual(t, tags["path"], 4, name)
+			assert.NotContains(t, string(out), "NaN", name)
+			assert.Less(t, len(out), 24<<10, name)
+		}
+	}
+}
+
+func BenchmarkWave(b *testing.B) {
+	s, _ := plan.ReadSession([]byte(`{"format":"wavekine.session/1","title":"T","sections":[{"title":"A","blocks":[{"rule":"straight","rows":[`+strings.TrimSuffix(strings.Repeat(`{"movement":"bird-dog","dose":"8 each side"},{"movement":"hundred","level":2},`, 30), ",")+`]}]}]}`), movement.Shipped())
+	tl, _ := timeline.Build(s, movement.Shipped())
+	for b.Loop() {
+		Wave(tl, review.DefaultLimits(), nil)
+	}
+}
