@@ -47,7 +47,7 @@ func Wave(tl *timeline.Timeline, lim review.Limits, marks []Mark) []byte {
 	x := func(t clock.Span) float64 { return 8 + float64(t)*scale }
 	waveGrid(g, tl, x)
 	g.str(`<text class="w-side w-right" x="12" y="38">right side</text><text class="w-side w-left" x="12" y="238">left side</text>`)
-	g.str(`<g data-bars>`)
+	g.str(`<g data-bars="1">`)
 	first := true
 	for i := range tl.Steps {
 		if s := &tl.Steps[i]; s.Kind.Working() {

@@ -1,0 +1,286 @@
+// Package export writes documents in the formats of other programs: CSV (RFC 4180), iCalendar
+// (RFC 5545) and Markdown.
+package export
+
+import (
+	"bytes"
+	"encoding/csv"
+	"fmt"
+	"strconv"
+	"strings"
+	"time"
+
+	ical "github.com/arran4/golang-ical"
+
+	"wavekine/core/clock"
+	"wavekine/core/movement"
+	"wavekine/core/plan"
+	"wavekine/core/timeline"
+)
+
+// csvHead names the columns; seconds are numbers, at is a clock time.
+var csvHead = []string{
+	"row", "section", "rule", "rounds", "on", "off", "movement", "name", "level", "dose", "sides", "right", "left", "note", "at", "seconds",
+}
+
+// guard keeps a spreadsheet from taking text for a formula (OWASP, CSV injection).
+func guard(s string) string {
+	if s != "" && strings.ContainsRune("=+-@\t\r", rune(s[0])) {
+		return "'" + s
+	}
+	return s
+}
+
+// CSV writes the rows of a session, one line each, with when each begins and how long it takes.
+func CSV(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) ([]byte, error) {
+	var b bytes.Buffer
+	w := csv.NewWriter(&b)
+	w.UseCRLF = true
+	_ = w.Write(csvHead)
+	span := func(sp clock.Span) string {
+		if sp == 0 {
+			return ""
+		}
+		return sp.Said()
+	}
+	s.Each(func(p plan.Path, blk *plan.Block, r *plan.Row) {
+		at, sum, _ := tl.RowSpan(p)
+		name, level, sides := "", "", ""
+		if m, err := r.Of(lib); err == nil && m != nil {
+			name, level, sides = m.Name, strconv.Itoa(max(1, r.Level)), r.SideRule(m).String()
+		}
+		side := func(o *plan.Override) string {
+			if o == nil {
+				return ""
+			}
+			t := o.Dose.String()
+			if o.Level > 0 {
+				t = strings.TrimSpace(fmt.Sprintf("level %d %s", o.Level, t))
+			}
+			return t
+		}
+		d, note := r.Dose.String(), r.Note
+		if r.IsRest {
+			d, note = span(r.Rest), r.Say
+		}
+		rounds := ""
+		if blk.Rule == plan.Rounds {
+			rounds = strconv.Itoa(blk.Rounds)
+		}
+		rec := []string{
+			p.String(), s.Sections[p.Section-1].Title, blk.Rule.String(), rounds, span(blk.On), span(blk.Off), r.Name(), name, level, d,
+			sides, side(r.Right), side(r.Left), note, at.String(), strconv.FormatFloat(sum.Seconds(), 'f', -1, 64),
+		}
+		for i := range rec {
+			rec[i] = guard(rec[i])
+		}
+		_ = w.Write(rec)
+	})
+	w.Flush()
+	return b.Bytes(), w.Error()
+}
+
+// mdText keeps text from being taken for Markdown.
+func mdText(s string) string {
+	return strings.NewReplacer("\\", "\\\\", "*", "\\*", "_", "\\_", "|", "\\|", "<", "&lt;", "`", "\\`", "#", "\\#", "[", "\\[", "\n", " ").Replace(s)
+}
+
+// Markdown writes a session as a sheet to read: sections, rows with clock, dose and the words said.
+func Markdown(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) []byte {
+	var b strings.Builder
+	fmt.Fprintf(&b, "# %s\n\n%s, somewhere from %s to %s", mdText(s.Title), tl.Total, tl.Low, tl.High)
+	if s.Target > 0 {
+		fmt.Fprintf(&b, "; promised %s", s.Target)
+	}
+	b.WriteString(".\n")
+	for i, sec := range s.Sections {
+		fmt.Fprintf(&b, "\n## %s\n", mdText(sec.Title))
+		for j, blk := range sec.Blocks {
+			b.WriteString("\n")
+			if says := BlockWords(&blk); says != "" {
+				fmt.Fprintf(&b, "%s\n\n", says)
+			}
+			for k := range blk.Rows {
+				r := &blk.Rows[k]
+				p := plan.Path{Section: i + 1, Block: j + 1, Row: k + 1}
+				at, _, _ := tl.RowSpan(p)
+				fmt.Fprintf(&b, "- %s **%s**", at, mdText(RowName(r, lib)))
+				if w := RowWords(r, lib); w != "" {
+					fmt.Fprintf(&b, ", %s", mdText(w))
+				}
+				if r.Note != "" {
+					fmt.Fprintf(&b, " (%s)", mdText(r.Note))
+				}
+				if m, err := r.Of(lib); err == nil && m != nil && m.Say != "" {
+					fmt.Fprintf(&b, "  \n  *%s*", mdText(m.Say))
+				}
+				b.WriteString("\n")
+			}
+		}
+	}
+	b.WriteString("\nStop if it hurts; ask whoever treats you. This sheet is a teaching aid.\n")
+	return []byte(b.String())
+}
+
+// BlockWords says the rule of a block; nothing for a straight one.
+func BlockWords(b *plan.Block) string {
+	var w string
+	switch b.Rule {
+	case plan.Chain:
+		w = "Side by side: all of it on one side, then all of it on the other"
+		if b.Rest > 0 {
+			w += ", " + b.Rest.Said() + " between"
+		}
+	case plan.Rounds:
+		w = strconv.Itoa(b.Rounds) + " rounds"
+		if b.Rounds == 1 {
+			w = "1 round"
+		}
+		if b.On > 0 {
+			w += ", " + b.On.Said() + " on"
+			if b.Off > 0 {
+				w += " and " + b.Off.Said() + " off"
+			}
+		}
+		if b.Rest > 0 {
+			w += ", " + b.Rest.Said() + " between rounds"
+		}
+	default:
+		if b.Rest > 0 {
+			w = b.Rest.Said() + " rest after each"
+		}
+	}
+	return w
+}
+
+// RowName is the movement's name, or rest.
+func RowName(r *plan.Row, lib *movement.Library) string {
+	if r.IsRest {
+		return "Rest"
+	}
+	if m, err := r.Of(lib); err == nil && m != nil {
+		return m.Name
+	}
+	return r.Name()
+}
+
+// RowWords says level, dose and what a side does differently.
+func RowWords(r *plan.Row, lib *movement.Library) string {
+	if r.IsRest {
+		return strings.TrimSuffix(strings.TrimSpace(r.Rest.Said()+". "+r.Say), ".")
+	}
+	m, err := r.Of(lib)
+	if err != nil {
+		return r.Dose.String()
+	}
+	d := r.Dose
+	if d.IsZero() {
+		d = m.Dose
+	}
+	parts := []string{}
+	if !d.IsZero() {
+		parts = append(parts, d.String())
+	}
+	if sides := r.SideRule(m); r.Sides != movement.SidesUnsaid {
+		parts = append(parts, map[movement.Sides]string{movement.RightOnly: "right only", movement.LeftOnly: "left only", movement.Each: "each side", movement.Both: "both at once", movement.Alternating: "alternating"}[sides])
+	}
+	for side, o := range map[string]*plan.Override{"right": r.Right} {
+		if o != nil {
+			parts = append(parts, overrideWords(side, o))
+		}
+	}
+	if r.Left != nil {
+		parts = append(parts, overrideWords("left", r.Left))
+	}
+	if len(m.Levels) > 1 {
+		parts = append(parts, m.At(r.Level).Changes)
+	}
+	return strings.Join(parts, ", ")
+}
+
+func overrideWords(side string, o *plan.Override) string {
+	t := side
+	if o.Level > 0 {
+		t += " level " + strconv.Itoa(o.Level)
+	}
+	if !o.Dose.IsZero() {
+		t += " " + o.Dose.String()
+	}
+	return t
+}
+
+// CalendarDay is one day of a series for the calendar.
+type CalendarDay struct {
+	Number  int // from 1
+	Date    time.Time
+	Title   string
+	Details string
+	Length  clock.Span
+}
+
+// Calendar writes an iCalendar file: one event a day, all-day or at the time of day in the zone.
+// key makes the UIDs stable, sequence is the revision, stamp when it was last changed.
+func Calendar(title, key string, days []CalendarDay, timeOfDay, zone string, sequence int, stamp time.Time) ([]byte, error) {
+	cal := ical.NewCalendarFor("Wavekine")
+	cal.SetMethod(ical.MethodPublish)
+	cal.SetName(title)
+	loc := time.UTC
+	if zone != "" {
+		l, err := time.LoadLocation(zone)
+		if err != nil {
+			return nil, fmt.Errorf("time zone %q: %w", zone, err)
+		}
+		loc = l
+	}
+	for _, d := range days {
+		e := cal.AddEvent(fmt.Sprintf("%s-day-%d@wavekine.invalid", key, d.Number))
+		e.SetDtStampTime(stamp.UTC())
+		e.SetSequence(sequence)
+		e.SetSummary(d.Title)
+		if d.Details != "" {
+			e.SetDescription(d.Details)
+		}
+		if timeOfDay == "" {
+			e.SetAllDayStartAt(d.Date)
+			e.SetAllDayEndAt(d.Date.AddDate(0, 0, 1))
+			continue
+		}
+		at, err := time.Parse("15:04", timeOfDay)
+		if err != nil {
+			return nil, fmt.Errorf("time of day %q: expected for example 18:30", timeOfDay)
+		}
+		start := time.Date(d.Date.Year(), d.Date.Month(), d.Date.Day(), at.Hour(), at.Minute(), 0, 0, loc)
+		length := d.Length
+		if length <= 0 {
+			length = 30 * clock.Minute
+		}
+		e.SetStartAt(start)
+		e.SetEndAt(start.Add(time.Duration(length) * time.Millisecond))
+		a := e.AddAlarm()
+		a.SetAction(ical.ActionDisplay)
+		a.SetTrigger("-PT15M")
+		a.SetProperty(ical.ComponentPropertyDescription, d.Title)
+	}
+	return []byte(cal.Serialize(ical.WithNewLineWindows)), nil
+}
+
+// SeriesCalendar writes the calendar of a series whose sessions are inline; days that only name a
+// session take their length from the series.
+func SeriesCalendar(s *plan.Series, key string, sequence int, stamp time.Time) ([]byte, error) {
+	var days []CalendarDay
+	for i, d := range s.Days {
+		if d.Rest || d.Empty() {
+			continue
+		}
+		title := d.Title
+		if title == "" && d.Session != nil {
+			title = d.Session.Title
+		}
+		name := fmt.Sprintf("%s, day %d", s.Title, i+1)
+		if title != "" {
+			name += ": " + title
+		}
+		days = append(days, CalendarDay{Number: i + 1, Date: s.Date(i), Title: name, Details: d.Note, Length: s.Length(d)})
+	}
+	return Calendar(s.Title, key, days, s.Time, s.Zone, sequence, stamp)
+}

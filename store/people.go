@@ -1,0 +1,143 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"time"
+
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jmoiron/sqlx"
+)
+
+// Studio is a house of teachers with its own settings.
+type Studio struct {
+	ID        string          `db:"studio_id"`
+	Name      string          `db:"name"`
+	Zone      string          `db:"zone"`
+	House     json.RawMessage `db:"house"`
+	CreatedAt time.Time       `db:"created_at"`
+}
+
+// Teacher is somebody who signs in.
+type Teacher struct {
+	StudioID     string    `db:"studio_id"`
+	ID           string    `db:"teacher_id"`
+	Email        string    `db:"email"`
+	Name         string    `db:"name"`
+	PasswordHash string    `db:"password_hash"`
+	CreatedAt    time.Time `db:"created_at"`
+}
+
+// Mover is somebody who takes part.
+type Mover struct {
+	StudioID string `db:"studio_id"`
+	ID       string `db:"mover_id"`
+	Name     string `db:"name"`
+	Watch    string `db:"watch"`
+	Note     string `db:"note"`
+	Level    int    `db:"level"`
+}
+
+// AnyStudio tells whether the installation has a studio yet.
+func (s *Store) AnyStudio(ctx context.Context) (there bool, err error) {
+	err = s.DB.GetContext(ctx, &there, `SELECT EXISTS (SELECT FROM studios)`)
+	return there, err
+}
+
+// CreateFirst makes the first studio and its first teacher; once there is a studio it gives
+// ErrTaken, also when two try at the same moment.
+func (s *Store) CreateFirst(ctx context.Context, st Studio, t Teacher) error {
+	return s.tx(ctx, func(tx *sqlx.Tx) error {
+		if _, err := tx.ExecContext(ctx, `SELECT pg_advisory_xact_lock(724002)`); err != nil {
+			return err
+		}
+		var there bool
+		if err := tx.GetContext(ctx, &there, `SELECT EXISTS (SELECT FROM studios)`); err != nil {
+			return err
+		}
+		if there {
+			return ErrTaken
+		}
+		return createStudio(ctx, tx, st, t)
+	})
+}
+
+// CreateStudio makes a studio with its first teacher.
+func (s *Store) CreateStudio(ctx context.Context, st Studio, t Teacher) error {
+	return s.tx(ctx, func(tx *sqlx.Tx) error { return createStudio(ctx, tx, st, t) })
+}
+
+func createStudio(ctx context.Context, tx *sqlx.Tx, st Studio, t Teacher) error {
+	if len(st.House) == 0 {
+		st.House = json.RawMessage(`{}`)
+	}
+	if _, err := tx.NamedExecContext(ctx, `INSERT INTO studios (studio_id, name, zone, house) VALUES (:studio_id, :name, :zone, :house)`, st); err != nil {
+		return err
+	}
+	t.StudioID = st.ID
+	return addTeacher(ctx, tx, t)
+}
+
+func addTeacher(ctx context.Context, tx sqlx.ExtContext, t Teacher) error {
+	_, err := sqlx.NamedExecContext(ctx, tx, `
+		INSERT INTO teachers (studio_id, teacher_id, email, name, password_hash)
+		VALUES (:studio_id, :teacher_id, :email, :name, :password_hash)`, t)
+	var pg *pgconn.PgError
+	if errors.As(err, &pg) && pg.Code == "23505" {
+		return ErrTaken
+	}
+	return err
+}
+
+// AddTeacher adds a teacher to a studio.
+func (s *Store) AddTeacher(ctx context.Context, t Teacher) error { return addTeacher(ctx, s.DB, t) }
+
+// TeacherByEmail finds who signs in. It is the one look-up that does not know its studio yet.
+func (s *Store) TeacherByEmail(ctx context.Context, email string) (t Teacher, err error) {
+	err = s.DB.GetContext(ctx, &t, `SELECT * FROM teachers WHERE lower(email) = lower($1)`, email)
+	return t, err
+}
+
+// Teacher finds a teacher of a studio.
+func (s *Store) Teacher(ctx context.Context, studio, id string) (t Teacher, err error) {
+	err = s.DB.GetContext(ctx, &t, `SELECT * FROM teachers WHERE studio_id = $1 AND teacher_id = $2`, studio, id)
+	return t, err
+}
+
+// Teachers lists a studio's teachers by name.
+func (s *Store) Teachers(ctx context.Context, studio string) (ts []Teacher, err error) {
+	err = s.DB.SelectContext(ctx, &ts, `SELECT * FROM teachers WHERE studio_id = $1 ORDER BY lower(name), teacher_id`, studio)
+	return ts, err
+}
+
+// Studio finds a studio.
+func (s *Store) Studio(ctx context.Context, id string) (st Studio, err error) {
+	err = s.DB.GetContext(ctx, &st, `SELECT * FROM studios WHERE studio_id = $1`, id)
+	return st, err
+}
+
+// SaveHouse stores a studio's name, time zone and settings.
+func (s *Store) SaveHouse(ctx context.Context, st Studio) error {
+	_, err := s.DB.NamedExecContext(ctx, `UPDATE studios SET name = :name, zone = :zone, house = :house WHERE studio_id = :studio_id`, st)
+	return err
+}
+
+// Movers lists who takes part, by name.
+func (s *Store) Movers(ctx context.Context, studio string) (ms []Mover, err error) {
+	err = s.DB.SelectContext(ctx, &ms, `SELECT * FROM movers WHERE studio_id = $1 ORDER BY lower(name), mover_id`, studio)
+	return ms, err
+}
+
+// SaveMover adds a mover or changes one.
+func (s *Store) SaveMover(ctx context.Context, m Mover) error {
+	_, err := s.DB.NamedExecContext(ctx, `
+		INSERT INTO movers (studio_id, mover_id, name, watch, note, level) VALUES (:studio_id, :mover_id, :name, :watch, :note, :level)
+		ON CONFLICT (studio_id, mover_id) DO UPDATE SET name = excluded.name, watch = excluded.watch, note = excluded.note, level = excluded.level`, m)
+	return err
+}
+
+// DeleteMover removes a mover.
+func (s *Store) DeleteMover(ctx context.Context, studio, id string) error {
+	return one(s.DB.ExecContext(ctx, `DELETE FROM movers WHERE studio_id = $1 AND mover_id = $2`, studio, id))
+}
