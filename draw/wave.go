@@ -317,3 +317,54 @@ func LevelMark(level, of int) []byte {
 	g.str(`</svg>`)
 	return g.b
 }
+
+// LoadBars draws effort x minutes of the days beside each other, with the shape that was asked for
+// as a line over each. most is the height of the tallest anywhere; first the number of the first day.
+func LoadBars(loads, targets []float64, most float64, first int) []byte {
+	const w, h, col = 100.0, 92.0, 56.0
+	g := &svg{}
+	full := w * float64(len(loads))
+	g.str(`<svg xmlns="http://www.w3.org/2000/svg" class="loads" viewBox="0 0 `).num(full).str(" ").num(h).str(`" preserveAspectRatio="none" role="img" aria-label="Effort times minutes`)
+	for i, l := range loads {
+		g.str(", day ").int(first + i).str(": ").int(int(l + .5))
+		if targets != nil && targets[i] > 0 {
+			g.str(" of ").int(int(targets[i] + .5))
+		}
+	}
+	g.str(`">`)
+	unit := (h - 12) / max(most, 1)
+	for i, l := range loads {
+		x := float64(i)*w + (w-col)/2
+		if l > 0 {
+			g.str(`<rect class="w-both"`).attr("x", x).attr("y", h-1-l*unit).attr("width", col).attr("height", l*unit).str(`><title>`).text(fmt.Sprintf("day %d: effort x minutes %.0f", first+i, l)).str(`</title></rect>`)
+		}
+		if targets != nil && targets[i] > 0 {
+			g.str(`<path class="w-asked" d="M`).num(x - 14).str(" ").num(h - 1 - targets[i]*unit).str("h").num(col + 28).str(`"/>`)
+		}
+	}
+	g.str(`<path class="w-line" d="M0 `).num(h - 1).str("H").num(full).str(`"/></svg>`)
+	return g.b
+}
+
+// Bar is a line with its first part filled, 0 to 1.
+func Bar(part float64, class string) []byte {
+	g := &svg{}
+	g.str(`<svg class="`, class, `" viewBox="0 0 200 8" preserveAspectRatio="none" aria-hidden="true"><path class="b-line" d="M0 4H200"/><rect class="w-both" y="1"`)
+	g.attr("width", 200*max(0, min(part, 1))).str(` height="6"/></svg>`)
+	return g.b
+}
+
+// BarMark is a bar with a mark across it, both 0 to 1.
+func BarMark(part, mark float64) []byte {
+	g := &svg{}
+	g.str(`<svg class="bar" viewBox="0 0 200 14" preserveAspectRatio="none" aria-hidden="true"><rect class="w-both" y="4"`)
+	g.attr("width", 196*max(0, min(part, 1))).str(` height="6"/><path class="w-asked" d="M`).num(196 * max(0, min(mark, 1))).str(` 0v14"/></svg>`)
+	return g.b
+}
+
+// TwoBars are planned above and taken below, 0 to 1.
+func TwoBars(planned, taken float64) []byte {
+	g := &svg{}
+	g.str(`<svg class="bar two-bars" viewBox="0 0 200 16" preserveAspectRatio="none" aria-hidden="true"><rect class="b-soft" y="1"`).attr("width", 200*max(0, min(planned, 1))).str(` height="6"/><rect class="w-both" y="9"`).attr("width", 200*max(0, min(taken, 1))).str(` height="6"/></svg>`)
+	return g.b
+}

@@ -167,17 +167,29 @@ func comparePlaces(a, b plan.Path) int {
 // cutsOf finds the rows after which a rest cuts a run below the limit: greedily, the latest end of
 // a row before the limit is reached. It is impossible where a single row is longer than the limit.
 func cutsOf(tl *timeline.Timeline, run Run, limit clock.Span) (cuts []plan.Path, possible bool) {
-	from := run.At
-	for n, i := range run.Steps {
+	type group struct { // neighbouring steps of one row
+		row     plan.Path
+		at, end clock.Span
+	}
+	var groups []group
+	for _, i := range run.Steps {
 		s := &tl.Steps[i]
-		if s.End()-from <= limit {
+		if n := len(groups); n > 0 && groups[n-1].row == s.Row {
+			groups[n-1].end = s.End()
 			continue
 		}
-		if n == 0 || tl.Steps[run.Steps[n-1]].Row == s.Row || s.S > limit {
+		groups = append(groups, group{s.Row, s.At, s.End()})
+	}
+	from := run.At
+	for n, g := range groups {
+		if g.end-from <= limit {
+			continue
+		}
+		if n == 0 || g.end-g.at > limit {
 			return nil, false
 		}
-		cuts = append(cuts, tl.Steps[run.Steps[n-1]].Row)
-		from = s.At
+		cuts = append(cuts, groups[n-1].row)
+		from = g.at
 	}
 	slices.SortFunc(cuts, comparePlaces) // a rest in a chain or a circuit comes again on every pass
 	return slices.Compact(cuts), true

@@ -1,0 +1,215 @@
+package main
+
+import (
+	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"flag"
+	"fmt"
+	"html"
+	"io"
+	"os"
+	"strings"
+
+	"wavekine/core/body"
+	"wavekine/core/export"
+	"wavekine/core/movement"
+	"wavekine/core/plan"
+	"wavekine/core/review"
+	"wavekine/core/strict"
+	"wavekine/core/timeline"
+	"wavekine/draw"
+)
+
+// verb does one of the core's computations on a file.
+func verb(name string, args []string, in io.Reader, out io.Writer) error {
+	flags := flag.NewFlagSet(name, flag.ContinueOnError)
+	flags.SetOutput(io.Discard)
+	as := "json"
+	if name == "export" {
+		flags.StringVar(&as, "as", "", "ics, csv or markdown")
+	}
+	if err := flags.Parse(args); err != nil {
+		return err
+	}
+	lib := movement.Shipped()
+	switch name {
+	case "movements":
+		return movements(flags.Args(), lib, out)
+	case "figures":
+		return figures(out)
+	}
+	if flags.NArg() != 1 {
+		return fmt.Errorf("%s: expected one file, or - for standard input", name)
+	}
+	text, err := readFile(flags.Arg(0), in)
+	if err != nil {
+		return err
+	}
+	if isSeries(text) {
+		if name != "export" || as != "ics" {
+			return fmt.Errorf("%s reads sessions; a series can be exported --as ics", name)
+		}
+		s, err := plan.ReadSeries(text, lib)
+		if err != nil {
+			return err
+		}
+		sum := sha256.Sum256([]byte(s.Title + s.Start.String()))
+		b, err := export.SeriesCalendar(s, hex.EncodeToString(sum[:8]), 0, s.Start)
+		if err != nil {
+			return err
+		}
+		_, err = out.Write(b)
+		return err
+	}
+	s, err := plan.ReadSession(text, lib)
+	if err != nil {
+		return err
+	}
+	tl, err := timeline.Build(s, lib)
+	if err != nil {
+		return err
+	}
+	switch {
+	case name == "timeline":
+		return indented(out, tl)
+	case name == "check":
+		b, err := review.MarshalFindings(review.Check(s, tl, lib, review.DefaultLimits()))
+		if err != nil {
+			return err
+		}
+		_, err = out.Write(append(b, '\n'))
+		return err
+	case as == "csv":
+		b, err := export.CSV(s, tl, lib)
+		if err != nil {
+			return err
+		}
+		_, err = out.Write(b)
+		return err
+	case as == "markdown":
+		_, err := out.Write(export.Markdown(s, tl, lib))
+		return err
+	case as == "ics":
+		return errors.New("a session has no date: export a series --as ics")
+	}
+	return fmt.Errorf("export --as %q: expected ics, csv or markdown", as)
+}
+
+// readFile reads a document, no more than is ever read of one.
+func readFile(name string, in io.Reader) ([]byte, error) {
+	if name != "-" {
+		f, err := os.Open(name)
+		if err != nil {
+			return nil, err
+		}
+		defer func() { _ = f.Close() }()
+		in = f
+	}
+	return io.ReadAll(io.LimitReader(in, 3*strict.MaxBytes))
+}
+
+// isSeries looks at the format only; the strict reading comes after.
+func isSeries(text []byte) bool {
+	var head struct {
+		Format string `json:"format"`
+	}
+	_ = json.Unmarshal(text, &head)
+	return strings.HasPrefix(head.Format, "wavekine.series/")
+}
+
+func indented(out io.Writer, v any) error {
+	b, err := json.Marshal(v)
+	if err != nil {
+		return err
+	}
+	var buf bytes.Buffer
+	if err := json.Indent(&buf, b, "", "  "); err != nil {
+		return err
+	}
+	buf.WriteByte('\n')
+	_, err = buf.WriteTo(out)
+	return err
+}
+
+type levelOut struct {
+	Level      int             `json:"level"`
+	Changes    string          `json:"changes"`
+	Demand     float64         `json:"demand"`
+	DemandFrom string          `json:"demand_from"`
+	Why        string          `json:"why"`
+	PerRep     float64         `json:"seconds_per_rep"`
+	Loads      []movement.Load `json:"loads"`
+	Kit        []string        `json:"kit,omitempty"`
+	Figure     string          `json:"figure"`
+}
+
+type movementOut struct {
+	Slug    string               `json:"slug"`
+	Name    string               `json:"name"`
+	Also    []string             `json:"also,omitempty"`
+	Posture movement.Posture     `json:"posture"`
+	Sides   movement.Sides       `json:"sides"`
+	Phase   string               `json:"phase"`
+	Purpose string               `json:"purpose"`
+	Dose    string               `json:"dose"`
+	Spine   []movement.Direction `json:"spine,omitempty"`
+	Regions map[string]float64   `json:"regions"`
+	Levels  []levelOut           `json:"levels"`
+	Words   *wordsOut            `json:"words,omitempty"`
+	Gives   []string             `json:"gives_back,omitempty"`
+}
+
+type wordsOut struct {
+	Setup  string `json:"setup"`
+	Say    string `json:"say"`
+	Breath string `json:"breath"`
+	Watch  string `json:"watch"`
+	Care   string `json:"care"`
+}
+
+func movementJSON(m *movement.Movement, whole bool) movementOut {
+	o := movementOut{Slug: m.Slug, Name: m.Name, Also: m.Also, Posture: m.Posture, Sides: m.Sides, Phase: m.Phase, Purpose: m.Purpose, Dose: m.Dose.String(), Spine: m.Spine, Regions: m.Regions, Gives: m.Gives}
+	for i := range m.Levels {
+		l := &m.Levels[i]
+		o.Levels = append(o.Levels, levelOut{i + 1, l.Changes, l.Demand, "judged", l.Why, m.SecondsPerRep(i + 1).Seconds(), m.Bears(i + 1), m.Things(i + 1), l.Figure})
+	}
+	if whole {
+		o.Words = &wordsOut{m.Setup, m.Say, m.Breath, m.Watch, m.Care}
+	}
+	return o
+}
+
+func movements(args []string, lib *movement.Library, out io.Writer) error {
+	switch len(args) {
+	case 0:
+		list := []movementOut{}
+		for _, m := range lib.All() {
+			list = append(list, movementJSON(m, false))
+		}
+		return indented(out, map[string]any{"movements": list})
+	case 1:
+		m, ok := lib.Get(args[0])
+		if !ok {
+			return fmt.Errorf("no movement %q in the library", args[0])
+		}
+		return indented(out, movementJSON(m, true))
+	}
+	return errors.New("movements: expected no slug, or one")
+}
+
+// figures writes every pose at two sizes, to be looked at; a pose with complaints says so.
+func figures(out io.Writer) error {
+	var b strings.Builder
+	b.WriteString(`<!doctype html><meta charset="utf-8"><title>Figures</title><style>body{font:11px sans-serif;color:#1c2630}main{display:grid;grid-template-columns:repeat(auto-fill,160px);gap:12px}div{background:#f4f5f6;--paper:#f4f5f6}svg{display:block}</style><main>`)
+	for _, name := range body.Poses().Names() {
+		p, _ := body.Poses().Pose(name)
+		f := body.Solve(p)
+		fmt.Fprintf(&b, `<figure><div>%s</div><div style="width:46px">%s</div>%s %s</figure>`, draw.Figure(f, 160, 110, nil, "", name), draw.Figure(f, 46, 30, nil, "", ""), html.EscapeString(name), html.EscapeString(strings.Join(f.Complaints(), "; ")))
+	}
+	b.WriteString("</main>\n")
+	_, err := io.WriteString(out, b.String())
+	return err
+}

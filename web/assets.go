@@ -1,0 +1,211 @@
+package web
+
+import (
+	"bytes"
+	"compress/gzip"
+	"embed"
+	"fmt"
+	"html/template"
+	"io/fs"
+	"net/http"
+	"path"
+	"regexp"
+	"strings"
+	"sync"
+
+	"github.com/gin-gonic/gin"
+
+	"wavekine/core/body"
+	"wavekine/core/movement"
+	"wavekine/draw"
+)
+
+//go:embed static
+var staticFiles embed.FS
+
+const assetPrefix = "/static/"
+
+type assetFile struct {
+	body, gz []byte
+	ctype    string
+}
+
+// assets serves the embedded browser files under names that carry their hash, compressed once at
+// start, and cacheable for ever.
+type assets struct {
+	byPath map[string]*assetFile
+	urls   map[string]string
+}
+
+var cssURL = regexp.MustCompile(`url\("?([^")]+)"?\)`)
+
+// assetTypes fixes the content types, as the machine's own list may lack some.
+var assetTypes = map[string]string{
+	".css": "text/css; charset=utf-8", ".js": "text/javascript; charset=utf-8", ".woff2": "font/woff2", ".svg": "image/svg+xml",
+}
+
+func loadAssets() (*assets, error) {
+	s := &assets{byPath: map[string]*assetFile{}, urls: map[string]string{}}
+	root, err := fs.Sub(staticFiles, "static")
+	if err != nil {
+		return nil, err
+	}
+	var plain, css []string
+	if err := fs.WalkDir(root, ".", func(p string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() {
+			return err
+		}
+		if path.Ext(p) == ".css" {
+			css = append(css, p) // last, so that its url()s can be put to hashed names
+		} else {
+			plain = append(plain, p)
+		}
+		return nil
+	}); err != nil {
+		return nil, err
+	}
+	for _, p := range append(plain, css...) {
+		b, err := fs.ReadFile(root, p)
+		if err != nil {
+			return nil, err
+		}
+		ext := path.Ext(p)
+		if ext == ".css" {
+			b = cssURL.ReplaceAllFunc(b, func(m []byte) []byte {
+				if u, ok := s.urls[path.Join(path.Dir(p), string(cssURL.FindSubmatch(m)[1]))]; ok {
+					return []byte("url(" + u + ")")
+				}
+				return m
+			})
+		}
+		f := &assetFile{body: b, ctype: assetTypes[ext]}
+		if f.ctype == "" {
+			f.ctype = "application/octet-stream"
+		}
+		if ext != ".woff2" {
+			var z bytes.Buffer
+			w, _ := gzip.NewWriterLevel(&z, gzip.BestCompression)
+			_, _ = w.Write(b)
+			_ = w.Close()
+			f.gz = z.Bytes()
+		}
+		hashed := strings.TrimSuffix(p, ext) + "." + hashOf(b) + ext
+		s.byPath[hashed] = f
+		s.urls[p] = assetPrefix + hashed
+	}
+	return s, nil
+}
+
+// url is the template function asset: an unknown name is an error, not a broken link.
+func (s *assets) url(name string) (string, error) {
+	if u, ok := s.urls[name]; ok {
+		return u, nil
+	}
+	return "", &fs.PathError{Op: "asset", Path: name, Err: fs.ErrNotExist}
+}
+
+func (s *assets) ServeHTTP(w http.ResponseWriter, r *http.Request) {
+	f, ok := s.byPath[strings.TrimPrefix(r.URL.Path, assetPrefix)]
+	if !ok {
+		http.NotFound(w, r)
+		return
+	}
+	h := w.Header()
+	h.Set("Content-Type", f.ctype)
+	h.Set("Cache-Control", "public, max-age=31536000, immutable")
+	b := f.body
+	if f.gz != nil {
+		h.Add("Vary", "Accept-Encoding")
+		if strings.Contains(r.Header.Get("Accept-Encoding"), "gzip") {
+			h.Set("Content-Encoding", "gzip")
+			b = f.gz
+		}
+	}
+	_, _ = w.Write(b)
+}
+
+// serviceWorker is served from the root, so that it may look after leading a class.
+func (a *app) serviceWorker(c *gin.Context) {
+	b, err := fs.ReadFile(staticFiles, "static/js/sw.js")
+	if err != nil {
+		a.fail(c, err)
+		return
+	}
+	c.Header("Cache-Control", "no-cache")
+	c.Data(http.StatusOK, assetTypes[".js"], b)
+}
+
+// figureCache draws each figure once.
+type figureCache struct {
+	mu  sync.Mutex
+	svg map[string][]byte
+}
+
+func newFigures() *figureCache { return &figureCache{svg: map[string][]byte{}} }
+
+// Sizes of a figure in pixels of its view box.
+var figureSizes = map[string][2]float64{"s": {46, 30}, "m": {240, 150}, "l": {560, 360}}
+
+// draw gives the figure of a pose at a size, nil when there is no such pose.
+func (f *figureCache) draw(pose, size string) []byte {
+	wh, ok := figureSizes[size]
+	if !ok {
+		return nil
+	}
+	key := pose + "|" + size
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	if b, ok := f.svg[key]; ok {
+		return b
+	}
+	p, ok := body.Poses().Pose(pose)
+	if !ok {
+		return nil
+	}
+	b := draw.Figure(body.Solve(p), wh[0], wh[1], nil, "f", "")
+	f.svg[key] = b
+	return b
+}
+
+// use refers to a figure of a movement's level: one small file, drawn in the colours of the page.
+func (f *figureCache) use(m *movement.Movement, level int, size string) template.HTML {
+	wh := figureSizes[size]
+	if m == nil || m.Inline {
+		return template.HTML(fmt.Sprintf(`<svg class="fig fig-%s" viewBox="0 0 %g %g" aria-hidden="true"></svg>`, size, wh[0], wh[1]))
+	}
+	return template.HTML(fmt.Sprintf(`<svg class="fig fig-%s" viewBox="0 0 %g %g" aria-hidden="true"><use href="%s"/></svg>`, size, wh[0], wh[1], f.url(m, level, size)))
+}
+
+func (f *figureCache) url(m *movement.Movement, level int, size string) string {
+	n := min(max(level, 1), len(m.Levels))
+	return fmt.Sprintf("/figures/%s-%d-%s.svg?v=%s#f", m.Slug, n, size, hashOf(f.draw(m.At(n).Figure, size)))
+}
+
+func (a *app) figure(c *gin.Context) {
+	name, ok := strings.CutSuffix(c.Param("file"), ".svg")
+	i := strings.LastIndexByte(name, '-')
+	if !ok || i < 0 {
+		c.AbortWithStatus(http.StatusNotFound)
+		return
+	}
+	size, name := name[i+1:], name[:i]
+	i = strings.LastIndexByte(name, '-')
+	if i < 0 || len(name)-i > 3 {
+		c.AbortWithStatus(http.StatusNotFound)
+		return
+	}
+	level := 0
+	_, _ = fmt.Sscanf(name[i+1:], "%d", &level)
+	m, ok := a.lib.Get(name[:i])
+	if !ok || level < 1 || level > len(m.Levels) {
+		c.AbortWithStatus(http.StatusNotFound)
+		return
+	}
+	b := a.figures.draw(m.At(level).Figure, size)
+	if b == nil {
+		c.AbortWithStatus(http.StatusNotFound)
+		return
+	}
+	c.Header("Cache-Control", "public, max-age=31536000, immutable")
+	c.Data(http.StatusOK, "image/svg+xml", b)
+}

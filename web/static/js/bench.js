@@ -1,0 +1,292 @@
+// The bench's keys, choosing rows, dragging, and the add line. Every change goes to the server and
+// comes back as the redrawn bench.
+(function () {
+  'use strict';
+  var $ = function (s, r) { return (r || document).querySelector(s); };
+  var $$ = function (s, r) { return Array.from((r || document).querySelectorAll(s)); };
+  var bench = function () { return $('#bench'); };
+  var url = function (tail) { return '/sessions/' + bench().dataset.id + '/' + tail; };
+  var current = ''; // the row one is on
+  var chosen = [];
+  var queue = Promise.resolve();
+
+  // edit sends one change at a time, each on the revision the one before made.
+  function edit(values, focusRow) {
+    queue = queue.then(function () {
+      wantFocus = focusRow !== false;
+      if (!values.rev) values.rev = bench().dataset.rev;
+      $('#message').textContent = '';
+      return htmx.ajax('POST', url('edit'), { source: '#bench', target: '#bench', swap: 'morph:outerHTML', values: values });
+    }).catch(function () { tell('The server does not answer. What you typed is still here; try again when it does.'); });
+    return queue;
+  }
+  function tell(says) { var p = document.createElement('p'); p.className = 'says stop'; p.setAttribute('role', 'alert'); p.textContent = says; $('#message').replaceChildren(p); }
+  document.addEventListener('htmx:sendError', function () { tell('The server does not answer. What you typed is still here; try again when it does.'); });
+
+  var wantFocus = false;
+  function row(path) { return path ? $('.row[data-path="' + path + '"]') : null; }
+  function rows() { return $$('.row'); }
+  function go(el, focus) {
+    if (!el) return;
+    current = el.dataset.path;
+    rows().forEach(function (r) { r.tabIndex = r === el ? 0 : -1; });
+    if (focus !== false) { el.focus({ preventScroll: false }); el.scrollIntoView({ block: 'nearest' }); }
+    $$('.w-bar.on').forEach(function (b) { b.classList.remove('on'); });
+    $$('.w-bar[data-row="' + current + '"]').forEach(function (b) { b.classList.add('on'); });
+    where();
+  }
+  function where() {
+    var r = row(current);
+    $('#addafter').textContent = r ? 'behind ' + r.querySelector('.n').textContent : '';
+  }
+  function choose(list) {
+    chosen = list.filter(row);
+    rows().forEach(function (r) { r.classList.toggle('chosen', chosen.indexOf(r.dataset.path) >= 0); });
+    $('#selbar').hidden = chosen.length === 0;
+    $('#selcount').textContent = chosen.length + (chosen.length === 1 ? ' row' : ' rows');
+  }
+  var picked = function () { return chosen.length ? chosen.slice() : [current]; };
+
+  // ---- after every answer
+  function wire() {
+    var first = row(current) || rows()[0];
+    if (first) { first.tabIndex = 0; if (!row(current)) current = ''; }
+    $$('ul.rows').forEach(function (ul) {
+      if (ul.sortable) return;
+      ul.sortable = Sortable.create(ul, {
+        group: 'rows', handle: '.handle', draggable: '.row', animation: 0,
+        onEnd: function (e) {
+          if (e.from === e.to && e.oldDraggableIndex === e.newDraggableIndex) return;
+          var to = e.to.dataset.list.split('.'), at = e.newDraggableIndex + 1;
+          if (e.from === e.to && e.newDraggableIndex > e.oldDraggableIndex) at++;
+          edit({ op: 'move', at: e.item.dataset.path, to: to[0] + '.' + to[1] + '.' + at });
+        },
+      });
+    });
+    where();
+  }
+  document.addEventListener('htmx:afterSwap', function (e) {
+    if (e.detail.target.id !== 'bench' && e.target.id !== 'bench') return;
+    wire();
+    choose([]);
+    var at = bench().dataset.at;
+    if (at && row(at)) {
+      var el = row(at), inAdd = document.activeElement === $('#add');
+      go(el, wantFocus && !inAdd);
+      if (inAdd) el.scrollIntoView({ block: 'nearest' });
+    }
+  });
+
+  // ---- changes made in fields
+  document.addEventListener('change', function (e) {
+    var f = e.target;
+    if (!bench().contains(f) || f.value === f.dataset.was) return;
+    if (f.name === 'dose') {
+      var v = { op: 'dose', at: f.closest('.row').dataset.path, dose: f.value };
+      if (f.dataset.side) v.side = f.dataset.side;
+      edit(v, document.activeElement === document.body);
+    } else if (f.dataset.head !== undefined) {
+      var h = { op: 'head' }; h[f.name] = f.value; edit(h, false);
+    } else if (f.dataset.sectionTitle) {
+      edit({ op: 'section-rename', section: f.dataset.sectionTitle, title: f.value }, false);
+    } else if (f.closest('[data-block-form]')) {
+      var form = f.closest('[data-block-form]'), b = { op: 'block', at: form.dataset.blockForm };
+      $$('input', form).forEach(function (i) { b[i.name] = i.value; });
+      edit(b, false);
+    }
+  });
+
+  function act(op, path) {
+    var name = row(path) ? row(path).querySelector('.name').textContent.trim() : '';
+    switch (op) {
+      case 'up': return edit({ op: 'step', at: path, by: '-1' });
+      case 'down': return edit({ op: 'step', at: path, by: '1' });
+      case 'duplicate': return edit({ op: 'duplicate', at: path });
+      case 'delete': return edit({ op: 'delete', at: picked().indexOf(path) >= 0 ? picked().join(' ') : path });
+      case 'lock': return edit({ op: 'lock', at: path });
+      case 'level-next': {
+        var of = $$('.l-on, .l-off', row(path)).length, on = $$('.l-on', row(path)).length;
+        return edit({ op: 'level', at: path, level: String(on >= of ? 1 : on + 1) });
+      }
+      case 'sides-next': return edit({ op: 'sides', at: path, sides: 'next' });
+      case 'left-own': case 'right-own': {
+        var field = $('input[name=dose]', row(path)), said = prompt(name + ': dose of the ' + op.split('-')[0] + ' side', '6 reps');
+        if (said) edit({ op: 'dose', at: path, side: op.split('-')[0], dose: said }); else field.focus();
+        return;
+      }
+      case 'note': {
+        var note = prompt('Note on ' + name, '');
+        if (note !== null) edit({ op: 'note', at: path, note: note });
+      }
+    }
+  }
+
+  document.addEventListener('click', function (e) {
+    var t = e.target, el;
+    $$('.menu').forEach(function (m) { if (!m.parentNode.contains(t)) close(m); });
+    if ((el = t.closest('[data-menu]'))) {
+      var menu = el.nextElementSibling;
+      menu.hidden = !menu.hidden; el.setAttribute('aria-expanded', String(!menu.hidden));
+      if (!menu.hidden) $('button', menu).focus();
+    } else if ((el = t.closest('[data-mend]'))) edit({ op: 'mend', mend: el.dataset.mend }, false);
+    else if ((el = t.closest('[data-go]'))) { e.preventDefault(); go(row(el.dataset.go)); }
+    else if ((el = t.closest('[data-again]'))) edit(JSON.parse(el.dataset.again));
+    else if ((el = t.closest('[data-unwrap]'))) edit({ op: 'unwrap', at: el.dataset.unwrap });
+    else if ((el = t.closest('[data-section-delete]'))) edit({ op: 'section-delete', section: el.dataset.sectionDelete }, false);
+    else if ((el = t.closest('[data-sel]'))) sel(el.dataset.sel);
+    else if ((el = t.closest('.w-bar'))) { e.preventDefault(); if (!dragged) go(row(el.dataset.row)); }
+    else if ((el = t.closest('[data-op]')) && bench().contains(el)) {
+      var r = el.closest('.row');
+      if (r) { go(r, false); close(el.closest('.menu')); act(el.dataset.op, r.dataset.path); } else edit({ op: el.dataset.op }, false);
+    } else if ((el = t.closest('.row')) && !t.closest('a, input, button, label')) {
+      if (e.shiftKey && current) {
+        var all = rows().map(function (r) { return r.dataset.path; }), a = all.indexOf(current), b = all.indexOf(el.dataset.path);
+        choose(all.slice(Math.min(a, b), Math.max(a, b) + 1));
+      } else if (e.ctrlKey || e.metaKey) toggle(el.dataset.path);
+      else choose([]);
+      go(el);
+    }
+  });
+  function close(menu) { if (menu) { menu.hidden = true; menu.previousElementSibling.setAttribute('aria-expanded', 'false'); } }
+  function toggle(path) { choose(chosen.indexOf(path) >= 0 ? chosen.filter(function (p) { return p !== path; }) : chosen.concat(path)); }
+  function sel(what) {
+    if (what === 'none') return choose([]);
+    if (what === 'delete') return edit({ op: 'delete', at: picked().join(' ') });
+    edit({ op: 'wrap', rule: what, at: picked().join(' ') });
+  }
+  document.addEventListener('focusin', function (e) {
+    var r = e.target.closest && e.target.closest('.row');
+    if (r && r.dataset.path !== current) go(r, false);
+  });
+
+  // ---- keys
+  document.addEventListener('keydown', function (e) {
+    if ($('#keys').open) return;
+    var t = e.target, mod = e.ctrlKey || e.metaKey, field = /^(INPUT|TEXTAREA|SELECT)$/.test(t.tagName);
+    if (mod && !field && (e.key === 'z' || e.key === 'Z' || e.key === 'y')) {
+      e.preventDefault();
+      return edit({ op: e.key === 'y' || e.shiftKey ? 'redo' : 'undo' });
+    }
+    if (t.name === 'dose' && (e.key === 'Enter' || e.key === 'Escape')) {
+      e.preventDefault();
+      if (e.key === 'Escape') t.value = t.dataset.was;
+      var r = t.closest('.row');
+      if (t.value !== t.dataset.was) t.dispatchEvent(new Event('change', { bubbles: true }));
+      t.dataset.was = t.value;
+      wantFocus = true;
+      return go(r);
+    }
+    if (t.classList.contains('in') && e.key === 'Enter') { e.preventDefault(); return t.blur(); }
+    if (t.classList.contains('in') && e.key === 'Escape') { t.value = t.dataset.was; return t.blur(); }
+    if (t.closest && t.closest('.menu')) {
+      var items = $$('button', t.closest('.menu')), i = items.indexOf(t);
+      if (e.key === 'ArrowDown') { e.preventDefault(); items[(i + 1) % items.length].focus(); }
+      if (e.key === 'ArrowUp') { e.preventDefault(); items[(i + items.length - 1) % items.length].focus(); }
+      if (e.key === 'Escape') { var m = t.closest('.menu'); close(m); m.previousElementSibling.focus(); }
+      return;
+    }
+    if (t.classList.contains('w-bar')) {
+      var bars = $$('.w-bar'), n = bars.indexOf(t);
+      if (e.key === 'ArrowRight' && bars[n + 1]) { e.preventDefault(); bars[n + 1].focus(); }
+      if (e.key === 'ArrowLeft' && bars[n - 1]) { e.preventDefault(); bars[n - 1].focus(); }
+      return;
+    }
+    if (field || mod) return;
+    if (e.key === '/' || e.key === 'a') { e.preventDefault(); return $('#add').focus(); }
+    var on = t.closest && t.closest('.row');
+    if (!on || t !== on) {
+      if (t === document.body && (e.key === 'ArrowDown' || e.key === 'ArrowUp') && rows().length) { e.preventDefault(); go(row(current) || rows()[0]); }
+      return;
+    }
+    var list = rows(), at = list.indexOf(on), path = on.dataset.path;
+    var done = true;
+    switch (e.key) {
+      case 'ArrowDown': case 'ArrowUp': {
+        var by = e.key === 'ArrowDown' ? 1 : -1;
+        if (e.altKey) { act(by > 0 ? 'down' : 'up', path); break; }
+        var next = list[at + by];
+        if (!next) { if (by > 0) $('#add').focus(); break; }
+        if (e.shiftKey) choose(chosen.concat([path, next.dataset.path]).filter(function (p, i, all) { return all.indexOf(p) === i; }));
+        go(next); break;
+      }
+      case ' ': toggle(path); break;
+      case 'Enter': { var d = $('input[name=dose]', on); d.focus(); d.select(); break; }
+      case '+': case '=': edit({ op: 'level', at: path, by: '1' }); break;
+      case '-': edit({ op: 'level', at: path, by: '-1' }); break;
+      case 's': case 'S': act('sides-next', path); break;
+      case 'c': case 'C': sel('chain'); break;
+      case 'r': case 'R': sel('rounds'); break;
+      case 'd': case 'D': act('duplicate', path); break;
+      case 'n': case 'N': act('note', path); break;
+      case 'k': case 'K': act('lock', path); break;
+      case 'Delete': case 'Backspace': act('delete', path); break;
+      case 'Escape': choose([]); break;
+      default: done = false;
+    }
+    if (done) e.preventDefault();
+  });
+
+  // ---- dragging a bar of the wave onto another moves its row there
+  var from = null, startX = 0, dragged = false;
+  document.addEventListener('pointerdown', function (e) { var b = e.target.closest && e.target.closest('.w-bar'); from = b; startX = e.clientX; dragged = false; if (b) e.preventDefault(); });
+  document.addEventListener('dragstart', function (e) { if (e.target.closest && e.target.closest('.w-bar')) e.preventDefault(); });
+  document.addEventListener('pointerup', function (e) {
+    if (!from) return;
+    var start = from; from = null;
+    if (Math.abs(e.clientX - startX) < 8) return;
+    dragged = true;
+    setTimeout(function () { dragged = false; }, 50);
+    var best = null, least = Infinity; // the nearest bar along the wave
+    $$('.w-bar').forEach(function (b) { var r = b.getBoundingClientRect(), d = e.clientX < r.left ? r.left - e.clientX : e.clientX > r.right ? e.clientX - r.right : 0; if (d < least) { least = d; best = b; } });
+    if (!best || best.dataset.row === start.dataset.row) return;
+    var to = best.dataset.row.split('.').map(Number);
+    if (e.clientX > startX) to[2]++;
+    edit({ op: 'move', at: start.dataset.row, to: to.join('.') });
+  });
+
+  // ---- the add line
+  var add = $('#add'), timer = 0, option = -1;
+  var options = function () { return $$('#near [role=option]'); };
+  function understand() {
+    option = -1;
+    htmx.ajax('GET', url('understand') + '?line=' + encodeURIComponent(add.value) + '&after=' + encodeURIComponent(current), { source: add, target: '#understood', swap: 'outerHTML' });
+    localStorage.setItem('wavekine.line.' + bench().dataset.id, add.value);
+  }
+  add.addEventListener('input', function () { clearTimeout(timer); timer = setTimeout(understand, 90); });
+  function pick(li) {
+    add.value = li.dataset.name + ' ';
+    add.focus(); understand();
+  }
+  document.addEventListener('click', function (e) { var li = e.target.closest('#near [role=option]'); if (li) pick(li); });
+  function mark(i) {
+    var list = options(); if (!list.length) return false;
+    option = (i + list.length) % list.length;
+    list.forEach(function (li, k) { li.setAttribute('aria-selected', String(k === option)); });
+    add.setAttribute('aria-activedescendant', list[option].id);
+    return true;
+  }
+  add.addEventListener('keydown', function (e) {
+    if (e.key === 'ArrowDown') { if (mark(option + 1)) e.preventDefault(); }
+    else if (e.key === 'ArrowUp') { e.preventDefault(); if (option > 0) mark(option - 1); else { var list = rows(); go(row(current) || list[list.length - 1]); } }
+    else if ((e.key === 'Tab' || e.key === 'Enter') && option >= 0 && options()[option]) { e.preventDefault(); pick(options()[option]); }
+    else if (e.key === 'Escape') { if (add.value) { add.value = ''; understand(); } else go(row(current) || rows()[0]); }
+  });
+  $('#addform').addEventListener('submit', function (e) {
+    e.preventDefault();
+    var line = add.value;
+    if (!line.trim()) return;
+    clearTimeout(timer);
+    edit({ op: 'add', line: line, after: current }, false).then(function () {
+      if ($('#message').textContent === '' && add.value === line) { add.value = ''; understand(); }
+    });
+  });
+  document.addEventListener('submit', function (e) {
+    if (!e.target.classList.contains('section-add')) { if (e.target.closest('[data-block-form]')) e.preventDefault(); return; }
+    e.preventDefault();
+    edit({ op: 'section-add', title: $('#new-section').value }, false);
+  });
+  // What was typed survives a reload.
+  var kept = localStorage.getItem('wavekine.line.' + bench().dataset.id);
+  if (kept) { add.value = kept; understand(); }
+  wire();
+})();
