@@ -15,15 +15,15 @@ import (
 // Geometry of the large wave in pixels of its view box.
 const (
 	waveW     = 1144.0
-	waveMid   = 132.0
-	waveUnit  = 10.4 // pixels of height for one point of effort
+	waveMid   = 108.0
+	waveUnit  = 8.4 // pixels of height for one point of effort
 	waveTop   = 22.0
-	waveBot   = 242.0
-	postTop   = 262.0
-	postUnit  = 3.4 // pixels of height for one unit of body height
-	railFirst = 326.0
-	railStep  = 22.0
-	waveH     = 360.0
+	waveBot   = 196.0
+	postTop   = 206.0
+	postUnit  = 3.1 // pixels of height for one unit of body height
+	railFirst = 264.0
+	railStep  = 21.0
+	waveH     = 294.0
 	railLeft  = 62.0
 )
 
@@ -46,7 +46,7 @@ func Wave(tl *timeline.Timeline, lim review.Limits, marks []Mark) []byte {
 	scale := (waveW - 10) / float64(tl.Total)
 	x := func(t clock.Span) float64 { return 8 + float64(t)*scale }
 	waveGrid(g, tl, x)
-	g.str(`<text class="w-side w-right" x="12" y="38">right side</text><text class="w-side w-left" x="12" y="238">left side</text>`)
+	g.str(`<text class="w-side w-right" x="12" y="38">right side</text><text class="w-side w-left" x="12" y="192">left side</text>`)
 	g.str(`<g data-bars="1">`)
 	first := true
 	for i := range tl.Steps {

@@ -48,7 +48,7 @@ fi
 [ -n "$BIN" ] || die "no PostgreSQL server found: apt-get install postgresql"
 
 taken() { command -v python3 >/dev/null 2>&1 && ! python3 -c "import socket,sys; s=socket.socket(); s.setsockopt(socket.SOL_SOCKET,socket.SO_REUSEADDR,1); s.bind(('127.0.0.1',int(sys.argv[1])))" "$1" 2>/dev/null || grep -qi "0100007F:$(printf %04X "$1") .* 0A " /proc/net/tcp; }
-PORT=${WAVEKINE_PG_PORT:-$(cat "$PORTFILE" 2>/dev/null || :)}
+remembered() { PORT=${WAVEKINE_PG_PORT:-$(cat "$PORTFILE" 2>/dev/null || :)}; }
 choose() { # a free port below 32768, where no client socket of this machine can sit
   [ -n "$PORT" ] && return 0
   for p in $(shuf -i 20000-32000 -n 40); do taken "$p" || { PORT=$p; break; }; done
@@ -114,7 +114,7 @@ CONF
 }
 
 up() {
-  lock; choose; create
+  lock; remembered; choose; create
   if running; then
     p=$(sed -n 4p "$DATA/postmaster.pid")
     [ "$p" = "$PORT" ] || die "the database is already running on port $p, not $PORT: scripts/pg.sh stop first, or leave WAVEKINE_PG_PORT out"
@@ -148,7 +148,7 @@ case ${1:-} in
   up)      cd /; up ;;
   stop)    cd /; [ -d "$DATA" ] || exit 0; lock; running || exit 0; as_pg "$BIN/pg_ctl" stop -w -t 60 -s -m fast -D "$DATA" ;;
   status)  cd /; running || exit 3 ;;
-  url)     [ -s "$SECRET" ] || die "there is no database yet"
+  url)     remembered; [ -s "$SECRET" ] || die "there is no database yet"
            printf 'postgres://%s:%s@127.0.0.1:%s/%s?sslmode=disable\n' "$ROLE" "$(cat "$SECRET")" "$PORT" "$DB" ;;
   destroy) cd /; [ -f "$BASE/.wavekine" ] || { [ -e "$BASE" ] && die "$BASE was not made by wavekine"; exit 0; }
            lock; ! running || as_pg "$BIN/pg_ctl" stop -w -t 60 -s -m fast -D "$DATA"; rm -rf "$BASE" ;;

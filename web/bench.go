@@ -115,7 +115,7 @@ func (a *app) benchView(c *gin.Context, cl *class, at plan.Path) (benchView, err
 		for j := range sec.Blocks {
 			b := &sec.Blocks[j]
 			bv := blockView{
-				Path: plan.Path{Section: i + 1, Block: j + 1, Row: 1}.String(), Rule: b.Rule.String(), Words: export.BlockWords(b),
+				Path: plan.Path{Section: i + 1, Block: j + 1, Row: 1}.String(), Rule: b.Rule.String(), Words: strings.TrimPrefix(export.BlockWords(b), "Side by side: "),
 				Rounds: b.Rounds, On: spanText(b.On), Off: spanText(b.Off), Rest: spanText(b.Rest),
 			}
 			for k := range b.Rows {

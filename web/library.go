@@ -24,6 +24,20 @@ type movementsView struct {
 	Count  int
 }
 
+// shelves are the postures as the library shows them, from standing down to lying.
+var shelves = []struct {
+	name string
+	on   []movement.Posture
+}{
+	{"Standing and on a chair", []movement.Posture{movement.Standing, movement.Chair}},
+	{"Hands and knees, kneeling", []movement.Posture{movement.HalfKneeling, movement.Kneeling, movement.HandsAndKnees}},
+	{"Planks", []movement.Posture{movement.Plank, movement.Forearms, movement.DownDog, movement.SidePlank}},
+	{"Seated", []movement.Posture{movement.SeatedHeels, movement.Seated}},
+	{"On the back", []movement.Posture{movement.Supine}},
+	{"On the side", []movement.Posture{movement.SideLying}},
+	{"On the front", []movement.Posture{movement.Prone}},
+}
+
 func (a *app) movements(c *gin.Context) {
 	q := c.Query("q")
 	if r := []rune(q); len(r) > 100 {
@@ -34,15 +48,15 @@ func (a *app) movements(c *gin.Context) {
 	if strings.TrimSpace(q) != "" {
 		v.Groups = []movementGroup{{"Best first", found}}
 	} else {
-		for _, p := range movement.Postures() {
+		for _, g := range shelves {
 			var list []*movement.Movement
 			for _, m := range found {
-				if m.Posture == p {
+				if slices.Contains(g.on, m.Posture) {
 					list = append(list, m)
 				}
 			}
 			if len(list) > 0 {
-				v.Groups = append(v.Groups, movementGroup{strings.ToUpper(p.String()[:1]) + p.String()[1:], list})
+				v.Groups = append(v.Groups, movementGroup{g.name, list})
 			}
 		}
 	}

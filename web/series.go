@@ -15,6 +15,7 @@ import (
 
 	"wavekine/core/clock"
 	"wavekine/core/export"
+	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/series"
 	"wavekine/draw"
@@ -49,8 +50,80 @@ type seriesView struct {
 }
 
 type weekView struct {
-	Days []dayView
-	Load []byte
+	Days   []dayView
+	Load   []byte
+	Matrix []matrixRow
+}
+
+// matrixRow is a movement that comes on more than one day, with its level and dose on each.
+type matrixRow struct {
+	Move  *movement.Movement
+	Cells []matrixCell
+}
+
+type matrixCell struct {
+	Level, Of int
+	Dose      string
+	Up        bool // a higher level than the time before
+}
+
+// shortDose is a dose that fits into a cell: sides and kind are said by the movement.
+var shortDose = strings.NewReplacer("hold ", "", " each side", "", " alternating", "", " breaths", " br", " reps", "", " pulses", " p")
+
+// maxMatrix bounds the rows of the table: the movements that come back most often.
+const maxMatrix = 12
+
+// matrix lays the movements that come back over the days, the most frequent first.
+func (a *app) matrix(plans []*plan.Session) (rows []matrixRow) {
+	type use struct {
+		days  int
+		cells []matrixCell
+	}
+	uses := map[string]*use{}
+	var order []string
+	for i, p := range plans {
+		if p == nil {
+			continue
+		}
+		p.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
+			m, ok := a.lib.Get(r.Movement)
+			if !ok {
+				return
+			}
+			u := uses[m.Slug]
+			if u == nil {
+				u = &use{cells: make([]matrixCell, len(plans))}
+				uses[m.Slug] = u
+				order = append(order, m.Slug)
+			}
+			if u.cells[i].Level > 0 { // the first time on a day stands for it
+				return
+			}
+			d := r.Dose
+			if d.IsZero() {
+				d = m.Dose
+			}
+			u.days++
+			u.cells[i] = matrixCell{Level: max(1, r.Level), Of: len(m.Levels), Dose: shortDose.Replace(d.String())}
+		})
+	}
+	slices.SortStableFunc(order, func(x, y string) int { return uses[y].days - uses[x].days })
+	for _, slug := range order {
+		u := uses[slug]
+		if u.days < 2 || len(rows) == maxMatrix {
+			continue
+		}
+		last := 0
+		for i := range u.cells {
+			if l := u.cells[i].Level; l > 0 {
+				u.cells[i].Up = last > 0 && l > last
+				last = l
+			}
+		}
+		m, _ := a.lib.Get(slug)
+		rows = append(rows, matrixRow{m, u.cells})
+	}
+	return rows
 }
 
 func (a *app) readSeries(c *gin.Context) (store.Document, *plan.Series, error) {
@@ -119,6 +192,7 @@ func (a *app) seriesView(c *gin.Context, d store.Document, s *plan.Series) (seri
 	loads := make([]float64, len(s.Days))
 	days := make([]dayView, len(s.Days))
 	work := 0
+	plans := make([]*plan.Session, len(s.Days))
 	var kit []string
 	for i, day := range s.Days {
 		date := s.Date(i)
@@ -137,6 +211,7 @@ func (a *app) seriesView(c *gin.Context, d store.Document, s *plan.Series) (seri
 			dv.Length, dv.Load = cl.TL.Total, series.Load(cl.TL)
 			dv.Wave = draw.SmallWave(cl.TL, 76, 44, fmt.Sprintf("Day %d, %s: %s", i+1, dv.Title, draw.WaveWords(cl.TL)))
 			loads[i] = dv.Load
+			plans[i] = cl.Plan
 			v.Total += dv.Length
 			work++
 			for _, k := range strings.Split(kitOf(cl.TL), ", ") {
@@ -168,7 +243,7 @@ func (a *app) seriesView(c *gin.Context, d store.Document, s *plan.Series) (seri
 		if targets == nil {
 			ts = nil
 		}
-		v.Weeks = append(v.Weeks, weekView{week, draw.LoadBars(ls, ts, most, from+1)})
+		v.Weeks = append(v.Weeks, weekView{week, draw.LoadBars(ls, ts, most, from+1), a.matrix(plans[from : from+len(week)])})
 	}
 	v.Words = fmt.Sprintf("%d days from %s, %d with a session, %s in all", len(days), s.Start.Format("Mon 2 January"), work, v.Total)
 	switch st, err := a.store.SeriesUndo(c, studio, d.ID); {

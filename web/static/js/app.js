@@ -72,5 +72,5 @@
   if (window.wavekine.waiting()) send();
   setInterval(function () { if (window.wavekine.waiting()) send(); }, 15000);
 
-  if ('serviceWorker' in navigator && document.querySelector('.side, #lead')) navigator.serviceWorker.register('/sw.js');
+  if ('serviceWorker' in navigator && document.querySelector('.navbar, #lead')) navigator.serviceWorker.register('/sw.js');
 })();

@@ -1,0 +1,59 @@
+package web
+
+import (
+	"os"
+	"testing"
+
+	cdp "github.com/chromedp/chromedp"
+
+	"wavekine/demo"
+)
+
+// TestScreenshots retakes the pictures of the documentation from the demo data; `make shots` sets SHOTS.
+func TestScreenshots(t *testing.T) {
+	if os.Getenv("SHOTS") == "" {
+		t.Skip("SHOTS is not set")
+	}
+	url, _ := site(t)
+	p := signedInPage(t, url, demo.Email, 1280, 800)
+	take := func(name, path string, before ...func()) {
+		p.Go(url + path)
+		p.Until(`document.readyState === 'complete' && document.fonts.status === 'loaded' && Array.from(document.querySelectorAll('use')).every(u => u.getBoundingClientRect().width > 0 || !u.checkVisibility())`)
+		for _, b := range before {
+			b()
+		}
+		p.Settled()
+		p.Shot(name)
+	}
+	take("today", "/")
+	take("movements", "/movements")
+	take("movement", "/movements/double-leg-lower")
+	take("sessions", "/sessions")
+	take("bench", "/sessions/wheel-side-hips", func() {
+		p.Click("#add")
+		p.Keys("side plank hold 20 s each side")
+		p.Until(`document.querySelector('#understood b')?.textContent === 'Side plank'`)
+	})
+	take("series", "/series/off-the-wheel")
+	take("log", "/log")
+	take("run", "/log/demo-run-4")
+	take("people", "/people")
+	take("house", "/house")
+	take("sheet", "/sessions/wheel-side-hips/print")
+	toBirdDog := func() {
+		p.Until(`document.querySelectorAll('#l-fig path').length > 3`)
+		p.Keys(" ")
+		p.Do(cdp.Evaluate[cdp.Void](`for (let i = 0; i < 60 && !(document.getElementById('l-name').textContent === 'Rainbow leg' && /of 8/.test(document.getElementById('l-of').textContent)); i++) document.querySelector('[data-lead=next]').click(); void 0`))
+		p.Until(`document.getElementById('l-num').textContent === '2'`)
+	}
+	take("lead", "/sessions/wheel-side-hips/lead", toBirdDog)
+	phone := signedInPage(t, url, demo.Email, 390, 844)
+	for name, path := range map[string]string{"lead-phone": "/sessions/wheel-side-hips/lead", "sheet-phone": "/sessions/wheel-side-hips/print"} {
+		phone.Go(url + path)
+		phone.Until(`document.readyState === 'complete' && document.fonts.status === 'loaded'`)
+		if name == "lead-phone" {
+			phone.Until(`document.querySelectorAll('#l-fig path').length > 3`)
+		}
+		phone.Shot(name)
+	}
+}
