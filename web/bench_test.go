@@ -1,0 +1,265 @@
+package web
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	cdp "github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"wavekine/demo"
+	"wavekine/web/browsertest"
+)
+
+// bench opens a session on the bench.
+func openBench(t *testing.T, url, email, id string) *browsertest.Page {
+	t.Helper()
+	p := signedInPage(t, url, email, 1280, 800)
+	p.Go(url + "/sessions/" + id)
+	p.Until(`document.querySelector('.row') && window.htmx && document.readyState === 'complete'`)
+	return p
+}
+
+// press is one key as the page's own handlers see it, where a typed character would land in the
+// field that the key moves to.
+func press(p *browsertest.Page, key string) {
+	p.T.Helper()
+	p.Do(cdp.Evaluate[cdp.Void](fmt.Sprintf(`document.activeElement.dispatchEvent(new KeyboardEvent('keydown', {key: %q, bubbles: true, cancelable: true})); void 0`, key)))
+}
+
+func rev(p *browsertest.Page) int {
+	return browsertest.JS[int](p, `+document.querySelector('#bench').dataset.rev`)
+}
+
+// changed waits for the answer to an edit made on revision before.
+func changed(p *browsertest.Page, before int) {
+	p.T.Helper()
+	p.Until(fmt.Sprintf(`+document.querySelector('#bench').dataset.rev > %d`, before))
+	p.Settled()
+}
+
+func rowNames(p *browsertest.Page) string {
+	return browsertest.JS[string](p, `Array.from(document.querySelectorAll('.row .name')).map(n => n.firstElementChild ? n.firstElementChild.textContent : n.textContent.trim()).join(', ')`)
+}
+
+// The way of a new user: type a line, see it understood, add it, make a chain of three rows, fix the
+// unequal side, undo and redo. All of it from the keyboard but for the mend.
+func TestProgrammingAClass(t *testing.T) {
+	url, _ := site(t)
+	p := openBench(t, url, demo.Email, "wheel-side-hips")
+	clock := p.Text(".clock b")
+	look := p.Text("#look-h")
+	assert.Contains(t, look, "· 3")
+
+	press(p, "/")
+	p.Keys("bird dog 8 each side + 10 pulses")
+	p.Until(`document.querySelector('#understood b')?.textContent === 'Bird dog'`)
+	said := p.Text("#understood")
+	assert.Contains(t, said, "8 reps + 10 pulses each side")
+	assert.Contains(t, said, "begins at")
+	n := rev(p)
+	p.Keys(kb.Enter)
+	changed(p, n)
+	p.Until(`document.querySelector('#add').value === ''`)
+	assert.NotEqual(t, clock, p.Text(".clock b"), "the clock moved")
+	assert.True(t, strings.HasSuffix(rowNames(p), "Child's pose, Bird dog"), rowNames(p))
+	assert.Equal(t, "add", browsertest.JS[string](p, `document.activeElement.id`), "ready for the next line")
+
+	for _, line := range []string{"side kick 8 each side", "clam 12 each side"} {
+		n = rev(p)
+		p.Keys(line + kb.Enter)
+		changed(p, n)
+	}
+	// Three rows into a chain: up into the rows, choose with Shift, C.
+	p.Keys(kb.Escape)
+	p.Until(`document.activeElement.classList.contains('row')`)
+	assert.Equal(t, "Clam", p.Text(".row:focus .name"))
+	p.Keys(kb.ArrowUp, cdp.KeyModifiers(cdp.ModifierShift))
+	p.Keys(kb.ArrowUp, cdp.KeyModifiers(cdp.ModifierShift))
+	assert.Equal(t, "3 rows", p.Text("#selcount"))
+	n = rev(p)
+	p.Keys("c")
+	changed(p, n)
+	assert.Equal(t, 2, browsertest.JS[int](p, `document.querySelectorAll('.rows.chain').length`))
+	assert.Equal(t, "Bird dog", p.Text(".row:focus .name"), "the focus is on the first of the chain")
+
+	// A chain in a chain is refused in words, and nothing is lost.
+	p.Keys("r")
+	p.Until(`document.querySelector('#message').textContent.includes('already')`)
+	assert.Contains(t, p.Text("#message"), "take it out first")
+	p.Expect("422")
+
+	// Level, sides, dose, duplicate, move.
+	n = rev(p)
+	p.Keys("+")
+	changed(p, n)
+	assert.Equal(t, "level 2 of 3", browsertest.JS[string](p, `document.querySelector('.row:focus .level').getAttribute('aria-label')`))
+	n = rev(p)
+	p.Keys(kb.Enter)
+	p.Until(`document.activeElement.name === 'dose'`)
+	p.Keys("6 reps" + kb.Enter)
+	changed(p, n)
+	assert.Equal(t, "6 reps", browsertest.JS[string](p, `document.querySelector('.row:focus input').value`))
+	n = rev(p)
+	p.Keys("d")
+	changed(p, n)
+	n = rev(p)
+	p.Keys(kb.ArrowUp, cdp.KeyModifiers(cdp.ModifierAlt))
+	changed(p, n)
+	n = rev(p)
+	p.Keys(kb.Delete)
+	changed(p, n)
+
+	// The unequal side, by its mend.
+	n = rev(p)
+	p.Do(cdp.Evaluate[cdp.Void](`Array.from(document.querySelectorAll('[data-mend]')).find(b => b.textContent === 'Make left 8 reps').click(); void 0`))
+	changed(p, n)
+	assert.NotContains(t, p.Text(".look"), "Left does less")
+	n = rev(p)
+	p.Click(`[data-op=undo]`)
+	changed(p, n)
+	assert.Contains(t, p.Text(".look"), "Left does less")
+	n = rev(p)
+	p.Click(`[data-op=redo]`)
+	changed(p, n)
+	assert.NotContains(t, p.Text(".look"), "Left does less")
+
+	// Saved at once: a reload shows the same.
+	names, total := rowNames(p), p.Text(".clock b")
+	p.Do(cdp.Reload())
+	p.Until(`document.querySelector('.row') && document.readyState === 'complete'`)
+	assert.Equal(t, names, rowNames(p))
+	assert.Equal(t, total, p.Text(".clock b"))
+}
+
+func TestWhatIsTypedSurvives(t *testing.T) {
+	url, _ := site(t)
+	p := openBench(t, url, demo.Email, "kiln-circuit")
+	press(p, "/")
+	p.Keys("bird dog 8 each sied")
+	p.Until(`document.querySelector('#understood mark')`)
+	assert.Equal(t, "each", p.Text("#understood mark"), "it points at the word")
+	assert.Contains(t, p.Text("#understood"), "each side or each way")
+	p.Keys(kb.Enter)
+	p.Until(`document.querySelector('#message').textContent !== ''`)
+	assert.Equal(t, "bird dog 8 each sied", browsertest.JS[string](p, `document.querySelector('#add').value`))
+	p.Do(cdp.Reload())
+	p.Until(`document.querySelector('#add') && document.querySelector('#add').value === 'bird dog 8 each sied'`)
+	p.Expect("422")
+	// A bad dose stays in its field with the reason beside it.
+	p.Do(cdp.Evaluate[cdp.Void](`const i = document.querySelector('.row input[name=dose]'); i.value = '0 reps'; i.dispatchEvent(new Event('change', {bubbles: true})); void 0`))
+	p.Until(`document.querySelector('#message').textContent.includes('from 1 to 500')`)
+	assert.Equal(t, "0 reps", browsertest.JS[string](p, `document.querySelector('.row input[name=dose]').value`))
+	p.Expect("422")
+}
+
+func TestSuggestionsWhileTyping(t *testing.T) {
+	url, _ := site(t)
+	p := openBench(t, url, demo.Email, "kiln-circuit")
+	press(p, "/")
+	p.Keys("leg")
+	p.Until(`document.querySelectorAll('#near [role=option]').length > 2`)
+	p.Keys(kb.ArrowDown)
+	p.Keys(kb.ArrowDown)
+	name := p.Text("#near [aria-selected=true]")
+	p.Keys(kb.Enter)
+	p.Until(`document.querySelector('#understood b')`)
+	assert.Contains(t, name, p.Text("#understood b"))
+}
+
+// Two teachers on the same session: the second is shown both versions, and can put theirs on top.
+func TestTwoTeachersOnOneSession(t *testing.T) {
+	url, _ := site(t)
+	a := openBench(t, url, demo.Email, "kiln-circuit")
+	b := openBench(t, url, demo.Second, "kiln-circuit")
+	n := rev(a)
+	press(a, "/")
+	a.Keys("swan 5" + kb.Enter)
+	changed(a, n)
+	press(b, "/")
+	b.Keys("clam 12 each side" + kb.Enter)
+	b.Until(`document.querySelector('.conflict')`)
+	says := b.Text(".conflict")
+	assert.Contains(t, says, "Maren Holloway: Add Swan lift")
+	assert.Contains(t, says, "Add Clam")
+	assert.Equal(t, 2, browsertest.JS[int](b, `document.querySelectorAll('.conflict .wave-s').length`), "both versions")
+	assert.True(t, b.Expect("409"))
+	assert.Empty(t, b.Axe())
+	b.Click("[data-again]")
+	changed(b, n+1)
+	assert.True(t, strings.HasSuffix(rowNames(b), "Swan lift, Clam"), rowNames(b))
+	a.Do(cdp.Reload())
+	a.Until(`document.querySelector('.row')`)
+	assert.Equal(t, rowNames(b), rowNames(a), "nobody lost anything")
+}
+
+func TestDraggingARowAndABar(t *testing.T) {
+	url, _ := site(t)
+	p := openBench(t, url, demo.Email, "kiln-circuit")
+	require.True(t, strings.HasPrefix(rowNames(p), "March on the spot, Standing side bend, Squat"), rowNames(p))
+	n := rev(p)
+	p.Do(cdp.DragAndDrop(cdp.CSS("#row-1-1-1 .handle"), cdp.CSS("#row-1-1-3 .handle")))
+	changed(p, n)
+	assert.False(t, strings.HasPrefix(rowNames(p), "March on the spot"), rowNames(p))
+	p.Do(cdp.Reload())
+	p.Until(`document.querySelector('.w-bar') && window.Sortable && document.readyState === 'complete'`)
+	first := strings.Split(rowNames(p), ", ")[0]
+	n = rev(p)
+	p.Do(cdp.Evaluate[cdp.Void](`(() => {
+		const bars = Array.from(document.querySelectorAll('.w-bar'));
+		const a = bars[0].getBoundingClientRect(), b = bars.find(x => x.dataset.row === '1.1.3').getBoundingClientRect();
+		const at = (type, r, el) => el.dispatchEvent(new PointerEvent(type, {bubbles: true, clientX: r.left + r.width / 2, clientY: r.top + r.height / 2}));
+		at('pointerdown', a, bars[0].querySelector('rect')); at('pointerup', b, document.body);
+	})(); void 0`))
+	changed(p, n)
+	assert.Equal(t, first, strings.Split(rowNames(p), ", ")[2], "the first row went behind the third")
+}
+
+func TestKeysAreListedOnEveryScreen(t *testing.T) {
+	url, _ := site(t)
+	p := signedInPage(t, url, demo.Email, 1280, 800)
+	for _, path := range []string{"/", "/movements", "/sessions", "/sessions/kiln-circuit", "/sessions/kiln-circuit/lead", "/series", "/series/off-the-wheel", "/people", "/log", "/house"} {
+		p.Go(url + path)
+		p.Until(`document.readyState === 'complete' && window.wavekine`)
+		p.Keys("?")
+		p.Until(`document.querySelector('#keys').open`)
+	}
+	p.Go(url + "/house")
+	p.Until(`document.readyState === 'complete' && window.wavekine`)
+	p.Keys("g")
+	p.Keys("s")
+	p.Until(`location.pathname === '/sessions'`)
+}
+
+// Zero violations on every screen, at both sizes where both are meant.
+func TestAxeOnEveryScreen(t *testing.T) {
+	url, _ := site(t)
+	p := signedInPage(t, url, demo.Email, 1280, 800)
+	paths := []string{
+		"/", "/movements", "/movements?q=hips", "/movements/bird-dog", "/sessions", "/sessions/wheel-side-hips", "/sessions/kiln-circuit/lead",
+		"/sessions/thursday-mat/print", "/series", "/series/off-the-wheel", "/series/off-the-wheel/print", "/people", "/log", "/log/demo-run-4", "/house", "/nowhere",
+	}
+	check := func(p *browsertest.Page, path string) {
+		p.Go(url + path)
+		p.Until(`document.readyState === 'complete' && document.fonts.status === 'loaded'`)
+		for _, v := range p.Axe() {
+			t.Errorf("%s: %s (%s): %s\n%+v", path, v.ID, v.Impact, v.Help, v.Nodes)
+		}
+	}
+	for _, path := range paths {
+		check(p, path)
+	}
+	p.Expect("404")
+	phone := signedInPage(t, url, demo.Email, 390, 844)
+	for _, path := range []string{"/", "/sessions/wheel-side-hips", "/sessions/kiln-circuit/lead", "/sessions/thursday-mat/print", "/series/off-the-wheel"} {
+		check(phone, path)
+		wide := browsertest.JS[int](phone, `document.documentElement.scrollWidth`)
+		assert.LessOrEqual(t, wide, 390, "%s scrolls sideways on a phone: %s", path,
+			browsertest.JS[string](phone, `Array.from(document.querySelectorAll('main *')).filter(e => e.getBoundingClientRect().right > 390).map(e => e.tagName + '.' + e.className).slice(0, 6).join(' ')`))
+	}
+	out := browsertest.NewPage(t, 1280, 800)
+	check(out, "/signin")
+}
