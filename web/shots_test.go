@@ -48,7 +48,7 @@ func TestScreenshots(t *testing.T) {
 	}
 	take("lead", "/sessions/wheel-side-hips/lead", toBirdDog)
 	phone := signedInPage(t, url, demo.Email, 390, 844)
-	for name, path := range map[string]string{"lead-phone": "/sessions/wheel-side-hips/lead", "sheet-phone": "/sessions/wheel-side-hips/print"} {
+	for name, path := range map[string]string{"lead-phone": "/sessions/wheel-side-hips/lead", "sheet-phone": "/sessions/wheel-side-hips/print", "today-phone": "/", "bench-phone": "/sessions/wheel-side-hips"} {
 		phone.Go(url + path)
 		phone.Until(`document.readyState === 'complete' && document.fonts.status === 'loaded'`)
 		if name == "lead-phone" {

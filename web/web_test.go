@@ -2,7 +2,9 @@ package web
 
 import (
 	"context"
+	"net/http"
 	"net/http/httptest"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -41,6 +43,28 @@ func serveStore(t testing.TB, st *store.Store) string {
 	srv := httptest.NewServer(h)
 	t.Cleanup(srv.Close)
 	return srv.URL
+}
+
+// cutSite serves the demo studio through a line that can be cut: then every request finds nobody.
+func cutSite(t testing.TB) (url string, st *store.Store, cut *atomic.Bool) {
+	t.Helper()
+	st = storetest.New(t)
+	_, err := demo.Load(context.Background(), st, today, cheapHash)
+	require.NoError(t, err)
+	h, err := New(st, Options{Now: func() time.Time { return today }})
+	require.NoError(t, err)
+	cut = &atomic.Bool{}
+	srv := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if cut.Load() {
+			if c, _, err := http.NewResponseController(w).Hijack(); err == nil {
+				_ = c.Close()
+			}
+			return
+		}
+		h.ServeHTTP(w, r)
+	}))
+	t.Cleanup(srv.Close)
+	return srv.URL, st, cut
 }
 
 // signedInPage is a browser tab of a teacher who has signed in through the page.

@@ -1,0 +1,101 @@
+// Package schema holds the published JSON Schemas of the documents.
+package schema
+
+import (
+	"bytes"
+	"encoding/json"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/santhosh-tekuri/jsonschema/v6"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"wavekine/core/movement"
+	"wavekine/core/plan"
+)
+
+func compiled(t *testing.T, id string) *jsonschema.Schema {
+	t.Helper()
+	c := jsonschema.NewCompiler()
+	for _, name := range []string{"session", "series"} {
+		b, err := os.ReadFile(name + ".json")
+		require.NoError(t, err)
+		doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(b))
+		require.NoError(t, err)
+		require.NoError(t, c.AddResource("urn:wavekine:"+name+":1", doc))
+	}
+	s, err := c.Compile(id)
+	require.NoError(t, err)
+	return s
+}
+
+func valid(t *testing.T, s *jsonschema.Schema, text []byte) error {
+	t.Helper()
+	v, err := jsonschema.UnmarshalJSON(bytes.NewReader(text))
+	require.NoError(t, err)
+	return s.Validate(v)
+}
+
+// The reader and the published schema agree, on what is right and on what is wrong.
+func TestReaderAndSchemaAgree(t *testing.T) {
+	s := compiled(t, "urn:wavekine:session:1")
+	files, err := filepath.Glob("../demo/sessions/*.json")
+	require.NoError(t, err)
+	require.GreaterOrEqual(t, len(files), 6)
+	for _, f := range files {
+		text, err := os.ReadFile(f)
+		require.NoError(t, err)
+		require.NoError(t, valid(t, s, text), f)
+		p, err := plan.ReadSession(text, movement.Shipped())
+		require.NoError(t, err)
+		out, err := json.Marshal(p)
+		require.NoError(t, err)
+		require.NoError(t, valid(t, s, out), "%s as written back", f)
+		assert.JSONEq(t, string(text), string(out))
+	}
+	row := func(r string) string {
+		return `{"format":"wavekine.session/1","title":"T","sections":[{"title":"A","blocks":[{"rule":"straight","rows":[` + r + `]}]}]}`
+	}
+	block := func(b string) string {
+		return `{"format":"wavekine.session/1","title":"T","sections":[{"title":"A","blocks":[` + b + `]}]}`
+	}
+	for text, ok := range map[string]bool{
+		row(`{"movement":"squat","dose":"8","level":2,"locked":true,"note":"x","options":[1]}`): true,
+		row(`{"rest":"20 s","say":"x"}`):                                                   true,
+		row(`{"movement":"squat","rest":"20 s"}`):                                          false,
+		row(`{"movement":"squat","level":"2"}`):                                            false,
+		row(`{"movement":"squat","lvl":2}`):                                                false,
+		row(`{"movement":{"name":"X","posture":"supine"}}`):                                false,
+		row(`{"dose":"8"}`):                                                                false,
+		block(`{"rule":"rounds","rounds":2,"on":"40 s","rows":[]}`):                        true,
+		block(`{"rule":"rounds","rounds":0,"rows":[]}`):                                    false,
+		block(`{"rule":"rounds","off":"20 s","rows":[]}`):                                  false,
+		block(`{"rule":"chain","on":"20 s","rows":[]}`):                                    false,
+		block(`{"rows":[]}`):                                                               false,
+		`{"format":"wavekine.session/2","title":"T","sections":[]}`:                        false,
+		`{"format":"wavekine.session/1","title":"T","sections":[],"pace":{"talk":"loud"}}`: false,
+	} {
+		_, err := plan.ReadSession([]byte(text), movement.Shipped())
+		assert.Equal(t, ok, err == nil, "reader: %s: %v", text, err)
+		assert.Equal(t, ok, valid(t, s, []byte(text)) == nil, "schema: %s", text)
+	}
+}
+
+func TestSeriesReaderAndSchemaAgree(t *testing.T) {
+	s := compiled(t, "urn:wavekine:series:1")
+	for text, ok := range map[string]bool{
+		`{"format":"wavekine.series/1","title":"T","start":"2026-05-01","days":[{"rest":true},{"session":"abc"},{"session":{"format":"wavekine.session/1","title":"I","sections":[]}},{}]}`:              true,
+		`{"format":"wavekine.series/1","title":"T","start":"2026-05-01","shape":"ramp","minutes":20,"rest_days":["sunday"],"ladders":[{"movement":"squat","steps":[{"level":1,"dose":"8"}]}],"days":[]}`: true,
+		`{"format":"wavekine.series/1","title":"T","start":"May","days":[]}`:                                   false,
+		`{"format":"wavekine.series/1","title":"T","start":"2026-05-01","days":[{"rest":true,"session":"x"}]}`: false,
+		`{"format":"wavekine.series/1","title":"T","start":"2026-05-01","days":[{"session":{"title":"I"}}]}`:   false,
+		`{"format":"wavekine.series/1","title":"T","start":"2026-05-01","shape":"zigzag","days":[]}`:           false,
+		`{"format":"wavekine.series/1","start":"2026-05-01","days":[]}`:                                        false,
+	} {
+		_, err := plan.ReadSeries([]byte(text), movement.Shipped())
+		assert.Equal(t, ok, err == nil, "reader: %s: %v", text, err)
+		assert.Equal(t, ok, valid(t, s, []byte(text)) == nil, "schema: %s", text)
+	}
+}

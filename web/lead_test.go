@@ -1,0 +1,169 @@
+package web
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"strings"
+	"testing"
+
+	cdp "github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"wavekine/demo"
+	"wavekine/web/browsertest"
+)
+
+func openLead(t *testing.T, url, id string) *browsertest.Page {
+	t.Helper()
+	p := signedInPage(t, url, demo.Email, 1280, 800)
+	p.Go(url + "/sessions/" + id + "/lead")
+	p.Until(`document.querySelectorAll('#l-fig path').length > 3`)
+	return p
+}
+
+// next goes on until the player shows something.
+func goTo(p *browsertest.Page, js string) {
+	p.T.Helper()
+	p.Do(cdp.Evaluate[cdp.Void](fmt.Sprintf(`for (let i = 0; i < 200 && !(%s); i++) document.querySelector('[data-lead=next]').click(); void 0`, js)))
+	p.Until(js)
+}
+
+func TestLeadingAClass(t *testing.T) {
+	url, st := site(t)
+	p := openLead(t, url, "wheel-side-hips")
+	assert.Equal(t, "Rib breathing", p.Text("#l-name"))
+	assert.Contains(t, p.Text("#l-clock"), "0:00 gone · 20:00 left")
+	p.Keys(" ")
+	p.Until(`/0:0[1-9] gone/.test(document.querySelector('#l-clock').textContent)`)
+	assert.Positive(t, browsertest.JS[int](p, `(document.querySelector('[data-lead=next]').click(), window.wavekineTones || 0)`), "a sound at the change")
+
+	// Side words, mirrored for the people facing.
+	goTo(p, `document.querySelector('#l-name').textContent === 'Bird dog' && /of 8/.test(document.querySelector('#l-of').textContent)`)
+	assert.Equal(t, "right leg · they see it on the left", p.Text("#l-side"))
+	p.Keys("m")
+	p.Until(`!document.querySelector('#l-side').textContent.includes('they see')`)
+	p.Keys("m")
+	assert.Contains(t, p.Text("#l-easier"), "toe stays down")
+	assert.Contains(t, p.Text("#l-harder"), "opposite arm")
+	assert.Contains(t, p.Text("#l-next"), "Next Rainbow leg in")
+	// Counting goes on by itself; one more and one fewer change the count.
+	p.Until(`document.querySelector('#l-num').textContent === '2'`)
+	p.Keys("\uE000") // a key that does nothing
+	p.Do(cdp.Evaluate[cdp.Void](`document.querySelector('[data-lead=more]').click(); void 0`))
+	p.Until(`document.querySelector('#l-of').textContent.includes('of 9')`)
+	p.Do(cdp.Evaluate[cdp.Void](`for (let i = 0; i < 3; i++) document.querySelector('[data-lead=fewer]').click(); void 0`))
+	p.Until(`document.querySelector('#l-of').textContent.includes('of 6')`)
+	// The easier figure.
+	before := browsertest.JS[string](p, `document.querySelector('#l-fig').innerHTML`)
+	p.Keys("e")
+	p.Until(`document.querySelector('#l-easy').getAttribute('aria-pressed') === 'true'`)
+	assert.NotEqual(t, before, browsertest.JS[string](p, `document.querySelector('#l-fig').innerHTML`))
+	// The breath's dot moves along the swell.
+	x := browsertest.JS[float64](p, `+document.querySelector('#l-dot').getAttribute('cx')`)
+	p.Until(fmt.Sprintf(`Math.abs(+document.querySelector('#l-dot').getAttribute('cx') - %g) > 5`, x))
+	// A note on this row.
+	p.Keys("n")
+	p.Until(`document.activeElement.id === 'l-notetext'`)
+	p.Do(cdp.Evaluate[cdp.Void](`document.querySelector('#l-notetext').value = 'hips tipped'; document.querySelector('#l-noteform').requestSubmit(); void 0`))
+	assert.Empty(t, p.Axe())
+
+	// A reload in mid-class goes on where it was.
+	name, of := p.Text("#l-name"), p.Text("#l-of")
+	p.Do(cdp.Reload())
+	p.Until(`document.querySelector('#l-status') && document.querySelector('#l-name').textContent !== ''`)
+	assert.Equal(t, name, p.Text("#l-name"))
+	assert.Equal(t, of, p.Text("#l-of"))
+
+	// Stop: what was planned and what was taken is in the log, by row and side.
+	p.Keys("q")
+	p.Until(`!document.querySelector('#l-done').hidden`)
+	p.Until(`document.querySelector('#l-done-words').textContent.includes('The server has it')`)
+	runs, err := st.Runs(context.Background(), "claybank", 1)
+	require.NoError(t, err)
+	require.Equal(t, "Wheel-side hips and upper back", runs[0].Title)
+	assert.False(t, runs[0].Finished)
+	run, err := st.Run(context.Background(), "claybank", runs[0].ID)
+	require.NoError(t, err)
+	sides := map[string]bool{}
+	for _, r := range run.Rows {
+		if r.Name == "Bird dog" && r.Kind == "work" {
+			sides[r.Side] = true
+			assert.Equal(t, 8, r.PlannedReps)
+			assert.Equal(t, "hips tipped", r.Note)
+		}
+	}
+	assert.Equal(t, map[string]bool{"right": true, "left": true}, sides)
+	p.Click("#l-done-log")
+	p.Until(`document.querySelector('h1')?.textContent === 'Wheel-side hips and upper back' && document.body.textContent.includes('Where the time went')`)
+}
+
+// The network goes in mid-class: the class goes on, also over a reload; what was recorded is sent
+// when the server is back.
+func TestLeadingWithoutTheNetwork(t *testing.T) {
+	url, st, cut := cutSite(t)
+	p := openLead(t, url, "kiln-circuit")
+	p.Until(`document.documentElement.dataset.offline === 'ready'`)
+	p.Keys(" ")
+	goTo(p, `document.querySelector('#l-name').textContent === 'Squat'`)
+	before, err := st.Runs(context.Background(), "claybank", 20)
+	require.NoError(t, err)
+
+	cut.Store(true)
+	p.Do(cdp.Evaluate[cdp.Void](`document.querySelector('[data-lead=next]').click(); void 0`))
+	name := p.Text("#l-name")
+	p.Do(cdp.Reload())
+	p.Until(`document.querySelector('#l-name') && document.querySelector('#l-name').textContent !== '' && document.querySelectorAll('#l-fig path').length > 3`)
+	assert.Equal(t, name, p.Text("#l-name"), "the page and its figures came from the cache")
+	p.Keys("q")
+	p.Until(`document.querySelector('#l-done-words').textContent.includes('kept here')`)
+	assert.Equal(t, 1, browsertest.JS[int](p, `wavekine.waiting()`))
+
+	cut.Store(false)
+	p.Do(cdp.Evaluate[cdp.Void](`dispatchEvent(new Event('online')); void 0`))
+	p.Until(`wavekine.waiting() === 0`)
+	after, err := st.Runs(context.Background(), "claybank", 20)
+	require.NoError(t, err)
+	assert.Len(t, after, len(before)+1)
+	p.Expect("Failed to load resource")
+	p.Expect("service worker")
+}
+
+func TestRunsAreReadStrictly(t *testing.T) {
+	url, st := site(t)
+	v := visit(t, url).signIn(demo.Email)
+	good := `{"id":"0123456789abcdef","plan":"kiln-circuit","rev":1,"title":"K","started":"2026-05-14T08:00:00Z","promised_ms":900000,"planned_ms":900000,"taken_ms":1000,"finished":true,"note":"","rows":[{"place":"1.1.1","name":"Squat","side":"both","kind":"work","planned_ms":1000,"taken_ms":900,"planned_reps":8,"reps":7,"note":""}]}`
+	post := func(text string) (int, string) {
+		r, err := http.NewRequest("POST", url+"/runs", strings.NewReader(text))
+		require.NoError(t, err)
+		res, err := v.http.Do(r)
+		require.NoError(t, err)
+		defer func() { _ = res.Body.Close() }()
+		var out map[string]string
+		_ = json.NewDecoder(res.Body).Decode(&out)
+		return res.StatusCode, out["error"] + out["saved"]
+	}
+	code, says := post(good)
+	assert.Equal(t, 200, code, says)
+	code, _ = post(good)
+	assert.Equal(t, 200, code, "again is the same run")
+	for old, c := range map[string][2]string{
+		`"taken_ms":1000`:          {`"taken_ms":-5`, "$.taken_ms"},
+		`"place":"1.1.1"`:          {`"place":"first"`, "is not a place"},
+		`"reps":7`:                 {`"reps":"7"`, "$.rows[0].reps"},
+		`"finished":true`:          {`"finished":true,"extra":1`, "$.extra: unknown key"},
+		`2026-05-14T`:              {`2026-02-31T`, "$.started"},
+		`"plan":"kiln-circuit"`:    {`"plan":"nowhere"`, "no such session"},
+		`{"id":"0123456789abcdef"`: {`[{"id":"0123456789abcdef"`, "$"},
+	} {
+		code, says := post(strings.Replace(good, old, c[0], 1))
+		assert.GreaterOrEqual(t, code, 400)
+		assert.Less(t, code, 500)
+		assert.Contains(t, says, c[1])
+	}
+	runs, err := st.Runs(context.Background(), "claybank", 20)
+	require.NoError(t, err)
+	assert.Len(t, runs, 5)
+}
