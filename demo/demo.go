@@ -113,9 +113,12 @@ func series(ctx context.Context, st *store.Store, studio string, start time.Time
 		Format: plan.SeriesFormat, Title: "Off the wheel", Start: start, Time: "09:30", Zone: "Europe/Lisbon", Minutes: 20, Shape: "ramp",
 		Note: "Twelve days for people who throw pots: hips, wrists and the upper back. A mat, and a block on two days.",
 		Days: []plan.Day{
-			on("wrists-and-upper-back", "Find the ribs"), on("two-long-holds", "Long hips"), on("between-firings", "On your feet"), {Rest: true, Title: "Rest"},
+			on("wrists-and-upper-back", "Find the ribs"), on("two-long-holds", "Long hips"), on("between-firings", "On your feet"),
+			{Rest: true, Title: "Rest"},
 			on("wheel-side-hips", "Hips and back"), on("wrists-and-upper-back", "Wrists, easy"), on("kiln-circuit", "Circuit"), on("two-long-holds", "Long hips"),
-			on("wheel-side-hips", "Hips again"), {Rest: true, Title: "Rest"}, on("thursday-mat", "Peak, whole mat"), on("two-long-holds", "Soft close"),
+			on("wheel-side-hips", "Hips again"),
+			{Rest: true, Title: "Rest"},
+			on("thursday-mat", "Peak, whole mat"), on("two-long-holds", "Soft close"),
 		},
 	}
 	doc, err := json.Marshal(s)

@@ -51,7 +51,6 @@ type app struct {
 	bufs     sync.Pool
 	opt      Options
 	throttle *throttle
-	routes   gin.RoutesInfo
 }
 
 // Handler is the whole site.

@@ -76,16 +76,16 @@ type spent struct {
 
 // ledRow is one row of a run: both its sides.
 type ledRow struct {
-	Name, Place         string
-	Planned, Taken      clock.Span
-	Right, Left         string // repetitions or time on each side
-	Unequal             bool
-	Off                 string
-	Note                string
-	rReps, lReps, rPlan int
-	rTaken, lTaken      clock.Span
-	hasR, hasL          bool
-	rPlanned, lPlanned  int
+	Name, Place        string
+	Planned, Taken     clock.Span
+	Right, Left        string // repetitions or time on each side
+	Unequal            bool
+	Off                string
+	Note               string
+	rReps, lReps       int
+	rTaken, lTaken     clock.Span
+	hasR, hasL         bool
+	rPlanned, lPlanned int
 }
 
 type runPage struct {

@@ -65,9 +65,19 @@ func TestPostureGraph(t *testing.T) {
 		a, b  Posture
 		steps int
 	}{
-		{Standing, Standing, 0}, {Standing, HandsAndKnees, 3}, {HandsAndKnees, SeatedHeels, 1}, {SeatedHeels, Seated, 1},
-		{Seated, Supine, 1}, {Seated, SideLying, 1}, {SideLying, Prone, 1}, {Supine, SideLying, 1}, {Supine, Prone, 2},
-		{HandsAndKnees, Prone, 2}, {Plank, SidePlank, 1}, {HandsAndKnees, Supine, 3}, {Standing, Supine, 6},
+		{Standing, Standing, 0},
+		{Standing, HandsAndKnees, 3},
+		{HandsAndKnees, SeatedHeels, 1},
+		{SeatedHeels, Seated, 1},
+		{Seated, Supine, 1},
+		{Seated, SideLying, 1},
+		{SideLying, Prone, 1},
+		{Supine, SideLying, 1},
+		{Supine, Prone, 2},
+		{HandsAndKnees, Prone, 2},
+		{Plank, SidePlank, 1},
+		{HandsAndKnees, Supine, 3},
+		{Standing, Supine, 6},
 	} {
 		w := c.a.WayTo(c.b)
 		assert.Equal(t, c.steps, w.Steps, "%s to %s", c.a, c.b)

@@ -183,10 +183,7 @@ func nearDoses(s *plan.Session, lib *movement.Library, target clock.Span) error 
 		set(k.p, n+by)
 		total += k.per * clock.Span(by)
 	}
-	if total = length(); err != nil {
-		return err
-	}
-	return nil
+	return err
 }
 
 // alternates tells whether a plain count of the row falls on the sides in turn, so that it must

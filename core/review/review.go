@@ -186,9 +186,11 @@ const (
 )
 
 func spanLimit(key, name, source string, low, high float64, at func(*Limits) *clock.Span) LimitInfo {
-	return LimitInfo{key, name, "s", source, low, high,
+	return LimitInfo{
+		key, name, "s", source, low, high,
 		func(l *Limits) float64 { return at(l).Seconds() },
-		func(l *Limits, v float64) { *at(l) = clock.Seconds(v) }}
+		func(l *Limits, v float64) { *at(l) = clock.Seconds(v) },
+	}
 }
 
 // LimitTable lists every limit with its unit, range and source.

@@ -1,0 +1,167 @@
+package main
+
+import (
+	"bytes"
+	"encoding/json"
+	"os"
+	"os/exec"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+const demoFile = "../../demo/sessions/wheel-side-hips.json"
+
+func call(t *testing.T, stdin string, args ...string) (string, error) {
+	t.Helper()
+	var out bytes.Buffer
+	err := run(args, strings.NewReader(stdin), &out)
+	return out.String(), err
+}
+
+func TestVerbsOnFiles(t *testing.T) {
+	text, err := os.ReadFile(demoFile)
+	require.NoError(t, err)
+
+	out, err := call(t, "", "timeline", demoFile)
+	require.NoError(t, err)
+	var tl struct {
+		Format string
+		Total  float64
+		Range  [2]float64
+		Steps  []struct{ At, S float64 }
+		Sums   map[string]float64
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &tl))
+	assert.Equal(t, "wavekine.timeline/1", tl.Format)
+	last := tl.Steps[len(tl.Steps)-1]
+	assert.InDelta(t, tl.Total, last.At+last.S, 1e-9)
+	s := tl.Sums
+	assert.InDelta(t, tl.Total, s["work"]+s["hold"]+s["setup"]+s["position"]+s["rest"]+s["switch"], 1e-9)
+
+	piped, err := call(t, string(text), "timeline", "-")
+	require.NoError(t, err)
+	assert.Equal(t, out, piped, "- is standard input")
+
+	out, err = call(t, "", "check", demoFile)
+	require.NoError(t, err)
+	assert.Contains(t, out, `"rule": "sides"`)
+	assert.Contains(t, out, `"Make left 8 reps"`)
+
+	out, err = call(t, "", "movements")
+	require.NoError(t, err)
+	var lib struct {
+		Movements []struct {
+			Slug   string
+			Levels []struct {
+				DemandFrom string `json:"demand_from"`
+			}
+		}
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &lib))
+	assert.Greater(t, len(lib.Movements), 35)
+	assert.Equal(t, "judged", lib.Movements[0].Levels[0].DemandFrom)
+	out, err = call(t, "", "movements", "bird-dog")
+	require.NoError(t, err)
+	assert.Contains(t, out, "cup of tea")
+
+	for as, want := range map[string]string{"csv": "row,section,rule", "markdown": "# Wheel-side hips"} {
+		out, err = call(t, "", "export", "--as", as, demoFile)
+		require.NoError(t, err)
+		assert.True(t, strings.HasPrefix(out, want), as)
+	}
+	series := `{"format":"wavekine.series/1","title":"Two","start":"2026-05-01","time":"18:30","zone":"Europe/Lisbon","days":[{"session":` + string(text) + `},{"rest":true}]}`
+	out, err = call(t, series, "export", "--as", "ics", "-")
+	require.NoError(t, err)
+	assert.Equal(t, 1, strings.Count(out, "BEGIN:VEVENT"))
+	assert.Contains(t, out, "\r\nDTSTART:20260501T173000Z\r\n")
+	out, err = call(t, "", "figures")
+	require.NoError(t, err)
+	assert.Greater(t, strings.Count(out, "<figure>"), 100)
+	assert.NotContains(t, out, "outside")
+}
+
+func TestVerbsSayWhatIsWrong(t *testing.T) {
+	for _, c := range []struct {
+		stdin, want string
+		args        []string
+	}{
+		{"", "expected one of: serve", nil},
+		{"", `"dance" is not a command`, []string{"dance"}},
+		{"", "expected one file", []string{"timeline"}},
+		{"", "no such file", []string{"check", "/nowhere.json"}},
+		{`{"format":"wavekine.session/1","title":"x","sections":[{"title":"a","blocks":[{"rule":"straight","rows":[{"movement":"bird-dog","dose":"8 each sied"}]}]}]}`, `$.sections[0].blocks[0].rows[0].dose: dose: column 3`, []string{"timeline", "-"}},
+		{strings.Repeat(" ", 5<<20), "at most 2 MB are read", []string{"check", "-"}},
+		{`{"format":"wavekine.session/1","title":"x","sections":[]}`, "a session has no date", []string{"export", "--as", "ics", "-"}},
+		{`{"format":"wavekine.session/1","title":"x","sections":[]}`, `expected ics, csv or markdown`, []string{"export", "--as", "exe", "-"}},
+		{`{"format":"wavekine.series/1","title":"x","start":"2026-02-31","days":[]}`, "a date that exists", []string{"export", "--as", "ics", "-"}},
+		{"", `no movement "x"`, []string{"movements", "x"}},
+	} {
+		_, err := call(t, c.stdin, c.args...)
+		require.Error(t, err, c.args)
+		assert.Contains(t, err.Error(), c.want)
+	}
+}
+
+// Interval arithmetic of the trade from the command line (common practice, no source).
+func TestTenMovesMakeTenMinutes(t *testing.T) {
+	rows := strings.TrimSuffix(strings.Repeat(`{"movement":"squat"},`, 10), ",")
+	out, err := call(t, `{"format":"wavekine.session/1","title":"x","sections":[{"title":"a","blocks":[{"rule":"rounds","on":"35 s","off":"25 s","rows":[`+rows+`]}]}]}`, "timeline", "-")
+	require.NoError(t, err)
+	var tl struct {
+		Total float64
+		Steps []struct {
+			Kind string
+			S    float64
+		}
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &tl))
+	require.Equal(t, "setup", tl.Steps[0].Kind)
+	assert.InDelta(t, 600, tl.Total-tl.Steps[0].S, 1e-9)
+}
+
+// The scripts: a private cluster beside any other, made once, started again, kept apart. In a folder
+// of its own, as whoever runs the tests.
+func TestPrivateCluster(t *testing.T) {
+	if os.Getenv("TEST_DATABASE_URL") == "" {
+		t.Skip("run by make test")
+	}
+	dir, err := os.MkdirTemp("/tmp", "wk")
+	require.NoError(t, err)
+	require.NoError(t, os.Chmod(dir, 0o755))
+	t.Cleanup(func() { _ = os.RemoveAll(dir) })
+	sh := func(env []string, args ...string) (string, error) {
+		cmd := exec.Command("../../scripts/pg.sh", args...)
+		cmd.Env = append(os.Environ(), append([]string{"WAVEKINE_DATA=" + dir + "/data", "PG_FAST=1", "WAVEKINE_PG_PORT="}, env...)...)
+		out, err := cmd.CombinedOutput()
+		return string(out), err
+	}
+	must := func(args ...string) string {
+		out, err := sh(nil, args...)
+		require.NoError(t, err, "%v: %s", args, out)
+		return out
+	}
+	t.Cleanup(func() { _, _ = sh(nil, "destroy") })
+	must("up")
+	first := must("url")
+	must("up")
+	assert.Equal(t, first, must("url"), "made once")
+	pid, err := exec.Command("sh", "-c", "head -1 "+dir+"/data/data/postmaster.pid").Output()
+	require.NoError(t, err)
+	require.NoError(t, exec.Command("kill", "-9", strings.TrimSpace(string(pid))).Run())
+	must("up") // a stale pid file is no obstacle
+	must("stop")
+	_, err = sh(nil, "status")
+	assert.Error(t, err)
+	out, err := sh([]string{"WAVEKINE_DATA=relative"}, "up")
+	assert.Error(t, err)
+	assert.Contains(t, out, "absolute path")
+	require.NoError(t, os.Mkdir(dir+"/foreign", 0o755))
+	require.NoError(t, os.WriteFile(dir+"/foreign/x", nil, 0o600))
+	out, err = sh([]string{"WAVEKINE_DATA=" + dir + "/foreign"}, "up")
+	assert.Error(t, err)
+	assert.Contains(t, out, "was not made by wavekine")
+	must("destroy")
+}
