@@ -1,0 +1,133 @@
+package web
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"os"
+	"runtime"
+	"slices"
+	"strconv"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"wavekine/core/movement"
+	"wavekine/core/plan"
+	"wavekine/demo"
+	"wavekine/store"
+	"wavekine/store/storetest"
+)
+
+// TestFiftyTeachersEditing measures a bench change (save, timeline, findings, wave, answer) while 50
+// teachers edit sessions of their own, each a change every two seconds. It reports; it does not
+// judge, since machines differ. LOAD=seconds runs it.
+func TestFiftyTeachersEditing(t *testing.T) {
+	seconds, _ := strconv.Atoi(os.Getenv("LOAD"))
+	if seconds == 0 {
+		t.Skip("LOAD is not set")
+	}
+	st := storetest.New(t)
+	ctx := context.Background()
+	_, err := demo.Load(ctx, st, today, cheapHash)
+	require.NoError(t, err)
+	p, err := demo.Session("wheel-side-hips")
+	require.NoError(t, err)
+	for len(p.Sections) < 8 || p.Rows() < 60 { // sixty rows
+		p.Sections = append(p.Sections, p.Clone().Sections...)
+	}
+	doc, err := json.Marshal(p)
+	require.NoError(t, err)
+	ids := make([]string, 50)
+	for i := range ids {
+		ids[i] = fmt.Sprintf("load-%02d", i)
+		require.NoError(t, st.CreatePlan(ctx, "claybank", ids[i], store.Change{Title: "L", Doc: doc, Says: "new", By: "maren"}))
+	}
+	h, err := New(st, Options{Now: func() time.Time { return today }})
+	require.NoError(t, err)
+	var mu sync.Mutex
+	var took []time.Duration
+	srv := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		start := time.Now()
+		h.ServeHTTP(w, r)
+		if strings.HasSuffix(r.URL.Path, "/edit") {
+			mu.Lock()
+			took = append(took, time.Since(start))
+			mu.Unlock()
+		}
+	}))
+	defer srv.Close()
+	visitor := visit(t, srv.URL).signIn(demo.Email)
+	visitor.http.Transport = &http.Transport{MaxIdleConnsPerHost: 60}
+	end := time.Now().Add(time.Duration(seconds) * time.Second)
+	var wg sync.WaitGroup
+	for i, id := range ids {
+		wg.Go(func() {
+			time.Sleep(time.Duration(i) * 40 * time.Millisecond)
+			for rev := 1; time.Now().Before(end); rev++ {
+				f := url.Values{"op": {"dose"}, "at": {"1.1.2"}, "dose": {strconv.Itoa(4+rev%8) + " reps"}, "rev": {strconv.Itoa(rev)}}
+				r, _ := http.NewRequest("POST", srv.URL+"/sessions/"+id+"/edit", strings.NewReader(f.Encode()))
+				r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+				r.Header.Set("HX-Request", "true")
+				r.Header.Set("Accept-Encoding", "gzip")
+				res, err := visitor.http.Do(r)
+				if err != nil {
+					t.Error(err)
+					return
+				}
+				_, _ = io.Copy(io.Discard, res.Body)
+				_ = res.Body.Close()
+				if res.StatusCode != 200 {
+					t.Errorf("status %d", res.StatusCode)
+					return
+				}
+				time.Sleep(2 * time.Second)
+			}
+		})
+	}
+	wg.Wait()
+	slices.Sort(took)
+	var m runtime.MemStats
+	runtime.ReadMemStats(&m)
+	at := func(q float64) time.Duration { return took[int(float64(len(took)-1)*q)].Round(100 * time.Microsecond) }
+	t.Logf("%d changes of %d-row sessions: median %v, 95th percentile %v, slowest %v; heap in use %d MB, from the system %d MB (with the test's own client)",
+		len(took), p.Rows(), at(.5), at(.95), at(1), m.HeapInuse>>20, m.Sys>>20)
+}
+
+// BenchmarkBenchChange is one change on the server without the network.
+func BenchmarkBenchChange(b *testing.B) {
+	st := storetest.New(b)
+	ctx := context.Background()
+	_, err := demo.Load(ctx, st, today, cheapHash)
+	require.NoError(b, err)
+	h, err := New(st, Options{Now: func() time.Time { return today }})
+	require.NoError(b, err)
+	srv := httptest.NewServer(h)
+	defer srv.Close()
+	v := visit(b, srv.URL).signIn(demo.Email)
+	rev := 1
+	for b.Loop() {
+		code, _, _ := v.do("POST", "/sessions/wheel-side-hips/edit", url.Values{"op": {"dose"}, "at": {"1.1.2"}, "dose": {strconv.Itoa(4+rev%8) + " reps"}, "rev": {strconv.Itoa(rev)}}, "HX-Request", "true")
+		if code != 200 {
+			b.Fatal(code)
+		}
+		rev++
+	}
+}
+
+// BenchmarkUnderstand reads a line being typed and works out where the clock would land.
+func BenchmarkUnderstand(b *testing.B) {
+	lib := movement.Shipped()
+	for b.Loop() {
+		if _, err := plan.Line("bird dog 8 each side + 10 pulses", lib); err != nil {
+			b.Fatal(err)
+		}
+	}
+}
