@@ -152,6 +152,21 @@ type Step struct {
 	Doc   []byte `db:"doc"`
 }
 
+// StepWords says what undo and redo would do; empty where there is nothing.
+func (s *Store) StepWords(ctx context.Context, studio, id string) (undo, redo string, err error) {
+	var got struct {
+		Undo string `db:"undo"`
+		Redo string `db:"redo"`
+	}
+	err = s.DB.GetContext(ctx, &got, `
+		SELECT coalesce((SELECT h.says FROM plan_revisions h
+			WHERE h.studio_id = p.studio_id AND h.plan_id = p.plan_id AND h.rev = p.state AND h.before > 0), '') AS undo,
+			coalesce((SELECT h.says FROM plan_revisions h
+			WHERE h.studio_id = p.studio_id AND h.plan_id = p.plan_id AND h.before = p.state AND h.rev = h.state ORDER BY h.rev DESC LIMIT 1), '') AS redo
+		FROM plans p WHERE p.studio_id = $1 AND p.plan_id = $2`, studio, id)
+	return got.Undo, got.Redo, err
+}
+
 // UndoStep finds the state before the one in force; ErrNotFound at the beginning.
 func (s *Store) UndoStep(ctx context.Context, studio, id string) (st Step, err error) {
 	err = s.DB.GetContext(ctx, &st, `

@@ -99,22 +99,24 @@ func (s *Store) TeacherByEmail(ctx context.Context, email string) (t Teacher, er
 	return t, err
 }
 
-// Teacher finds a teacher of a studio.
-func (s *Store) Teacher(ctx context.Context, studio, id string) (t Teacher, err error) {
-	err = s.DB.GetContext(ctx, &t, `SELECT * FROM teachers WHERE studio_id = $1 AND teacher_id = $2`, studio, id)
-	return t, err
-}
-
 // Teachers lists a studio's teachers by name.
 func (s *Store) Teachers(ctx context.Context, studio string) (ts []Teacher, err error) {
 	err = s.DB.SelectContext(ctx, &ts, `SELECT * FROM teachers WHERE studio_id = $1 ORDER BY lower(name), teacher_id`, studio)
 	return ts, err
 }
 
-// Studio finds a studio.
-func (s *Store) Studio(ctx context.Context, id string) (st Studio, err error) {
-	err = s.DB.GetContext(ctx, &st, `SELECT * FROM studios WHERE studio_id = $1`, id)
-	return st, err
+// SignedIn finds a teacher with the studio, in one question: it is asked at every request.
+func (s *Store) SignedIn(ctx context.Context, studio, teacher string) (t Teacher, st Studio, err error) {
+	var got struct {
+		Teacher
+		StudioName string          `db:"studio_name"`
+		Zone       string          `db:"zone"`
+		House      json.RawMessage `db:"house"`
+	}
+	err = s.DB.GetContext(ctx, &got, `
+		SELECT t.*, s.name AS studio_name, s.zone, s.house
+		FROM teachers t JOIN studios s USING (studio_id) WHERE t.studio_id = $1 AND t.teacher_id = $2`, studio, teacher)
+	return got.Teacher, Studio{ID: got.StudioID, Name: got.StudioName, Zone: got.Zone, House: got.House}, err
 }
 
 // SaveHouse stores a studio's name, time zone and settings.

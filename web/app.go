@@ -79,8 +79,7 @@ func New(st *store.Store, opt Options) (*Handler, error) {
 	a.sessions = scs.New()
 	// interval 0: its own clean-up races with its stop; Store.CleanSessions does it
 	a.sessions.Store = pgxstore.NewWithCleanupInterval(st.Pool, 0)
-	a.sessions.Lifetime = 14 * 24 * time.Hour
-	a.sessions.IdleTimeout = 72 * time.Hour
+	a.sessions.Lifetime = 7 * 24 * time.Hour // no idle timeout: it would write at every request
 	a.sessions.Cookie.Name = "wavekine"
 	a.sessions.Cookie.HttpOnly = true
 	a.sessions.Cookie.Secure = opt.Secure

@@ -10,6 +10,7 @@ import (
 	"net/http"
 	"path"
 	"regexp"
+	"strconv"
 	"strings"
 	"sync"
 
@@ -137,8 +138,9 @@ func (a *app) serviceWorker(c *gin.Context) {
 
 // figureCache draws each figure once.
 type figureCache struct {
-	mu  sync.Mutex
-	svg map[string][]byte
+	mu   sync.Mutex
+	svg  map[string][]byte
+	urls sync.Map // "slug-level-size" to the address with its hash
 }
 
 func newFigures() *figureCache { return &figureCache{svg: map[string][]byte{}} }
@@ -178,7 +180,13 @@ func (f *figureCache) use(m *movement.Movement, level int, size string) template
 
 func (f *figureCache) url(m *movement.Movement, level int, size string) string {
 	n := min(max(level, 1), len(m.Levels))
-	return fmt.Sprintf("/figures/%s-%d-%s.svg?v=%s#f", m.Slug, n, size, hashOf(f.draw(m.At(n).Figure, size)))
+	name := m.Slug + "-" + strconv.Itoa(n) + "-" + size
+	if u, ok := f.urls.Load(name); ok {
+		return u.(string)
+	}
+	u := "/figures/" + name + ".svg?v=" + hashOf(f.draw(m.At(n).Figure, size)) + "#f"
+	f.urls.Store(name, u)
+	return u
 }
 
 func (a *app) figure(c *gin.Context) {

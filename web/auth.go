@@ -135,18 +135,15 @@ func who(c *gin.Context) *signedIn {
 func (a *app) mustSignIn(c *gin.Context) {
 	studio, id := a.sessions.GetString(c, "studio"), a.sessions.GetString(c, "teacher")
 	if id != "" {
-		t, err := a.store.Teacher(c, studio, id)
+		t, st, err := a.store.SignedIn(c, studio, id)
 		if err == nil {
-			var st store.Studio
-			if st, err = a.store.Studio(c, studio); err == nil {
-				zone, zerr := time.LoadLocation(st.Zone)
-				if zerr != nil {
-					zone = time.UTC
-				}
-				c.Set(whoKey, &signedIn{t, st, ReadHouse(st.House), zone})
-				c.Next()
-				return
+			zone, zerr := time.LoadLocation(st.Zone)
+			if zerr != nil {
+				zone = time.UTC
 			}
+			c.Set(whoKey, &signedIn{t, st, ReadHouse(st.House), zone})
+			c.Next()
+			return
 		}
 		if !errors.Is(err, store.ErrNotFound) {
 			a.fail(c, err)

@@ -127,20 +127,10 @@ func (a *app) benchView(c *gin.Context, cl *class, at plan.Path) (benchView, err
 		v.Sections = append(v.Sections, sv)
 	}
 	v.Rows = n
-	studio := who(c).Studio.ID
-	switch st, err := a.store.UndoStep(c, studio, cl.Doc.ID); {
-	case err == nil:
-		v.CanUndo, v.Undo = true, st.Says
-	case !errors.Is(err, store.ErrNotFound):
-		return v, err
-	}
-	switch st, err := a.store.RedoStep(c, studio, cl.Doc.ID); {
-	case err == nil:
-		v.CanRedo, v.Redo = true, st.Says
-	case !errors.Is(err, store.ErrNotFound):
-		return v, err
-	}
-	return v, nil
+	var err error
+	v.Undo, v.Redo, err = a.store.StepWords(c, who(c).Studio.ID, cl.Doc.ID)
+	v.CanUndo, v.CanRedo = v.Undo != "", v.Redo != ""
+	return v, err
 }
 
 func spanText(s clock.Span) string {
