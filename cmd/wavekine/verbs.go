@@ -12,6 +12,7 @@ import (
 	"io"
 	"os"
 	"strings"
+	"time"
 
 	"wavekine/core/body"
 	"wavekine/core/export"
@@ -49,12 +50,15 @@ func verb(name string, args []string, in io.Reader, out io.Writer) error {
 		return err
 	}
 	if isSeries(text) {
-		if name != "export" || as != "ics" {
-			return fmt.Errorf("%s reads sessions; a series can be exported --as ics", name)
-		}
 		s, err := plan.ReadSeries(text, lib)
 		if err != nil {
 			return err
+		}
+		switch {
+		case name == "timeline" || name == "check":
+			return days(name, s, lib, out)
+		case as != "ics":
+			return fmt.Errorf("export --as %q: a series is exported --as ics, its sessions one by one --as csv or markdown", as)
 		}
 		sum := sha256.Sum256([]byte(s.Title + s.Start.String()))
 		b, err := export.SeriesCalendar(s, hex.EncodeToString(sum[:8]), 0, s.Start)
@@ -96,6 +100,35 @@ func verb(name string, args []string, in io.Reader, out io.Writer) error {
 		return errors.New("a session has no date: export a series --as ics")
 	}
 	return fmt.Errorf("export --as %q: expected ics, csv or markdown", as)
+}
+
+// days does a verb on every day of a series that has its session inline.
+func days(name string, s *plan.Series, lib *movement.Library, out io.Writer) error {
+	type day struct {
+		Day      int                `json:"day"`
+		Date     string             `json:"date"`
+		Title    string             `json:"title"`
+		Timeline *timeline.Timeline `json:"timeline,omitempty"`
+		Findings []review.Finding   `json:"findings,omitempty"`
+	}
+	list := []day{}
+	for i, d := range s.Days {
+		if d.Session == nil {
+			continue
+		}
+		tl, err := timeline.Build(d.Session, lib)
+		if err != nil {
+			return fmt.Errorf("day %d: %w", i+1, err)
+		}
+		o := day{Day: i + 1, Date: s.Date(i).Format(time.DateOnly), Title: d.Session.Title}
+		if name == "timeline" {
+			o.Timeline = tl
+		} else {
+			o.Findings = review.Check(d.Session, tl, lib, review.DefaultLimits())
+		}
+		list = append(list, o)
+	}
+	return indented(out, map[string]any{"days": list})
 }
 
 // readFile reads a document, no more than is ever read of one.
