@@ -18,6 +18,7 @@ require (
 	github.com/stretchr/testify v1.12.1
 	golang.org/x/crypto v0.58.0
 	golang.org/x/time v0.16.0
+	gonum.org/v1/gonum v0.17.0
 )
 
 require (

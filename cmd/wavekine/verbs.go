@@ -207,7 +207,7 @@ func movementJSON(m *movement.Movement, whole bool) movementOut {
 	o := movementOut{Slug: m.Slug, Name: m.Name, Also: m.Also, Posture: m.Posture, Sides: m.Sides, Phase: m.Phase, Purpose: m.Purpose, Dose: m.Dose.String(), Spine: m.Spine, Regions: m.Regions, Gives: m.Gives}
 	for i := range m.Levels {
 		l := &m.Levels[i]
-		o.Levels = append(o.Levels, levelOut{i + 1, l.Changes, l.Demand, "judged", l.Why, m.SecondsPerRep(i + 1).Seconds(), m.Bears(i + 1), m.Things(i + 1), l.Figure})
+		o.Levels = append(o.Levels, levelOut{i + 1, l.Changes, l.Demand, l.DemandFrom(), l.Why, m.SecondsPerRep(i + 1).Seconds(), m.Bears(i + 1), m.Things(i + 1), l.Figure})
 	}
 	if whole {
 		o.Words = &wordsOut{m.Setup, m.Say, m.Breath, m.Watch, m.Care}

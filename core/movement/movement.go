@@ -92,13 +92,17 @@ var Regions = []string{
 // Level is one way of doing a movement, easy to hard.
 type Level struct {
 	Changes string   `yaml:"changes"` // what is different: lever, base, support, range, kit
-	Demand  float64  `yaml:"demand"`  // 0..10
+	Demand  float64  `yaml:"demand"`  // 0..10; judged, or computed from the pose for a family
 	Why     string   `yaml:"why"`     // the reason of a judged demand
 	Figure  string   `yaml:"figure"`  // a pose of the book
 	Pace    *Pace    `yaml:"pace"`    // where it differs from the movement's
 	Loads   []Load   `yaml:"loads"`   // where they differ from the movement's
 	Kit     []string `yaml:"kit"`
+	Judged  bool     `yaml:"judged"` // where the family's mechanics miss what makes it hard
 	bears   []Load
+	// Computed tells that the demand comes from the mechanics of the pose, not from judgement.
+	Computed bool   `yaml:"-"`
+	Loaded   Loaded `yaml:"-"`
 }
 
 // Movement is one exercise.
@@ -107,6 +111,7 @@ type Movement struct {
 	Name    string             `yaml:"name"`
 	Also    []string           `yaml:"also"` // other names in use
 	Purpose string             `yaml:"purpose"`
+	Family  Family             `yaml:"family"` // whose demand is computed
 	Phase   string             `yaml:"phase"`
 	Posture Posture            `yaml:"posture"`
 	Sides   Sides              `yaml:"sides"`
@@ -250,10 +255,14 @@ func (m *Movement) prepare() error {
 		if l.Changes == "" || l.Why == "" {
 			return bad("level %d: changes and why are needed", i+1)
 		}
-		if _, ok := body.Poses().Pose(l.Figure); !ok {
+		pose, ok := body.Poses().Pose(l.Figure)
+		if !ok {
 			return bad("level %d: no pose %q", i+1, l.Figure)
 		}
-		if i > 0 && l.Demand < m.Levels[i-1].Demand {
+		if err := l.weigh(m.Family, pose); err != nil {
+			return bad("level %d: %w", i+1, err)
+		}
+		if i > 0 && l.Demand < m.Levels[i-1].Demand-.05 {
 			return bad("level %d: demand falls from %v to %v", i+1, m.Levels[i-1].Demand, l.Demand)
 		}
 	}

@@ -60,6 +60,38 @@ func TestEnoughForEverySchool(t *testing.T) {
 	assert.GreaterOrEqual(t, standing, 6)
 }
 
+// Where the body model weighs a movement, the trade's orderings come out as numbers (common practice).
+func TestComputedDemand(t *testing.T) {
+	l := Shipped()
+	demand := func(slug string, level int) float64 {
+		m, ok := l.Get(slug)
+		require.True(t, ok)
+		lv := m.At(level)
+		require.True(t, lv.Computed, slug)
+		assert.Equal(t, "computed", lv.DemandFrom())
+		return lv.Demand
+	}
+	assert.Less(t, demand("double-leg-lower", 2), demand("double-leg-lower", 3), "further is harder")
+	assert.Less(t, demand("double-leg-lower", 3), demand("double-leg-lower", 4))
+	assert.Less(t, demand("single-leg-stretch", 2), demand("double-leg-stretch", 2), "one leg easier than two")
+	assert.Less(t, demand("hundred", 1), demand("hundred", 2), "head down easier than up")
+	assert.Less(t, demand("hundred", 2), demand("hundred", 3), "bent easier than straight")
+	assert.Less(t, demand("full-plank", 1), demand("full-plank", 2), "knees down easier")
+	for _, m := range l.All() {
+		for i := range m.Levels {
+			lv := &m.Levels[i]
+			assert.GreaterOrEqual(t, lv.Demand, 0.0)
+			assert.LessOrEqual(t, lv.Demand, 10.0)
+			if m.Family == NoFamily || lv.Judged {
+				assert.Equal(t, "judged", lv.DemandFrom(), m.Slug)
+				assert.Positive(t, lv.Demand, "%s level %d says how hard it is judged", m.Slug, i+1)
+			}
+		}
+	}
+	plank, _ := l.Get("full-plank")
+	assert.InDelta(t, 68, plank.At(2).Loaded.OnHands, 3)
+}
+
 func TestPostureGraph(t *testing.T) {
 	for _, c := range []struct {
 		a, b  Posture

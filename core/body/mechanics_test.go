@@ -1,0 +1,106 @@
+package body
+
+import (
+	"math"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"gonum.org/v1/gonum/spatial/r2"
+)
+
+func figureOf(t testing.TB, pose string) *Figure {
+	t.Helper()
+	p, ok := Poses().Pose(pose)
+	require.True(t, ok, pose)
+	return Solve(p)
+}
+
+// The segment table's shares sum to one (de Leva 1996).
+func TestSharesSumToTheWholeBody(t *testing.T) {
+	f := figureOf(t, "standing")
+	for _, sex := range []Sex{Mean, Female, Male} {
+		sum := 0.0
+		for _, l := range f.Lumps(sex) {
+			sum += l.Share
+		}
+		assert.InDelta(t, 100, sum, .05)
+	}
+}
+
+// Standing, the centre of mass is at about 55 to 57 percent of height, lower in women
+// (published range; value from memory).
+func TestCentreOfMassStanding(t *testing.T) {
+	f := figureOf(t, "standing")
+	for _, sex := range []Sex{Mean, Female, Male} {
+		y := 100 * f.CentreOfMass(sex).Y
+		assert.InDelta(t, 56, y, 1.3, "%v", sex)
+	}
+	assert.Less(t, f.CentreOfMass(Female).Y, f.CentreOfMass(Male).Y)
+}
+
+// Share of body weight on the hands, top and bottom of a push-up: 69 and 75 percent full, 54 and 62
+// from the knees (Suprak, Dawes and Stephenson 2011; values from the model's reference list).
+func TestPushUpLoads(t *testing.T) {
+	share := func(pose string) float64 {
+		v, ok := figureOf(t, pose).HandShare(Mean)
+		require.True(t, ok, pose)
+		return v
+	}
+	full, low, knees := share("full plank"), share("push-up bottom"), share("plank, knees")
+	t.Logf("full %.1f, bottom %.1f, knees %.1f", full, low, knees)
+	assert.InDelta(t, 69, full, 5)
+	assert.InDelta(t, 75, low, 5)
+	assert.InDelta(t, 54, knees, 6)
+	assert.Greater(t, low, full)
+	assert.Less(t, knees, full, "knees down is lighter than full")
+}
+
+// The moment of a straight leg about the hip at an angle, by an independent hand calculation with
+// gonum's vectors: the sum over thigh, shank and foot of share x horizontal distance.
+func TestStraightLegMomentByHand(t *testing.T) {
+	one := map[string]float64{"double leg lower 90": 90, "double leg lower 60": 60, "double leg lower 45": 45, "double leg lower 30": 30}
+	for pose, angle := range one {
+		f := figureOf(t, pose)
+		m, ok := f.Moments(Mean)
+		require.True(t, ok)
+		dir := r2.Vec{X: math.Cos(angle * math.Pi / 180), Y: math.Sin(angle * math.Pi / 180)}
+		thigh := r2.Scale(.245*.38535, dir)
+		shank := r2.Scale(.245+.246*.44375, dir)
+		foot := angle + 90 - 50 // pointed 50 degrees
+		toe := r2.Rotate(r2.Vec{X: ball.X, Y: ball.Y}, foot*math.Pi/180, r2.Vec{})
+		ankle := r2.Scale(.245+.246, dir)
+		end := r2.Add(ankle, r2.Scale(.55, toe))
+		by := 2 * (14.47*thigh.X + 4.57*shank.X + 1.33*end.X)
+		assert.InDelta(t, math.Abs(by), m.Hip, .12, pose)
+	}
+}
+
+// The trade's own orderings (common practice, no source).
+func TestOrderingsOfTheTrade(t *testing.T) {
+	hip := func(pose string) float64 {
+		m, ok := figureOf(t, pose).Moments(Mean)
+		require.True(t, ok, pose)
+		return m.Hip
+	}
+	up, sixty, mid, low := hip("double leg lower 90"), hip("double leg lower 60"), hip("double leg lower 45"), hip("double leg lower 30")
+	t.Logf("90: %.2f, 60: %.2f, 45: %.2f, 30: %.2f; bent %.2f; one %.2f", up, sixty, mid, low, hip("tabletop"), hip("leg circle"))
+	assert.Less(t, up, sixty, "straight up is easiest")
+	assert.Less(t, sixty, mid, "and further is harder")
+	assert.Less(t, mid, low)
+	assert.Less(t, hip("heel tap, both"), low, "bent easier than straight")
+	assert.Less(t, hip("one knee over hip"), hip("tabletop"), "one leg easier than two")
+
+	arms := func(pose string) float64 {
+		m, ok := figureOf(t, pose).Moments(Mean)
+		require.True(t, ok, pose)
+		return m.Shoulder
+	}
+	assert.Greater(t, arms("squat"), arms("standing")*3, "arms held forward weigh on the shoulders")
+	neckUp, _ := figureOf(t, "hundred: head up").Moments(Mean)
+	neckDown, _ := figureOf(t, "hundred: head down").Moments(Mean)
+	assert.Greater(t, neckUp.Neck, .1)
+	assert.Zero(t, neckDown.Neck, "the mat carries the head")
+	_, ok := figureOf(t, "clam").Moments(Mean)
+	assert.False(t, ok, "the front view does not show the lever against gravity")
+}
