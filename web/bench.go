@@ -239,6 +239,8 @@ var edits = map[string]func(a *app, p *plan.Session, f url.Values) (says string,
 	"section-rename": editSectionRename,
 	"section-delete": editSectionDelete,
 	"head":           editHead,
+	"fit":            editFit,
+	"order":          editOrder,
 }
 
 func formPath(f url.Values, key string) (plan.Path, error) { return plan.ParsePath(f.Get(key)) }

@@ -218,6 +218,41 @@ func TestDraggingARowAndABar(t *testing.T) {
 	assert.Equal(t, first, strings.Split(rowNames(p), ", ")[2], "the first row went behind the third")
 }
 
+// Fit and Best order show what they would change before they do, and can be left or taken.
+func TestFitAndBestOrderArePreviewed(t *testing.T) {
+	url, _ := site(t)
+	p := openBench(t, url, demo.Email, "thursday-mat")
+	n := rev(p)
+	press(p, "o")
+	p.Until(`document.querySelector('#proposal')`)
+	says := p.Text("#proposal")
+	assert.Contains(t, says, "Saves")
+	assert.Empty(t, p.Axe())
+	p.Keys(kb.Escape)
+	p.Until(`!document.querySelector('#proposal')`)
+	assert.Equal(t, n, rev(p), "looking changes nothing")
+	total := p.Text(".clock b")
+	press(p, "o")
+	p.Until(`document.querySelector('[data-take=order]')`)
+	p.Click("[data-take=order]")
+	changed(p, n)
+	assert.NotEqual(t, total, p.Text(".clock b"))
+
+	n = rev(p)
+	p.Do(cdp.Evaluate[cdp.Void](`(() => { const t = document.querySelector('input[name=target]'); t.value = '25:00'; t.dispatchEvent(new Event('change', {bubbles: true})); })(); void 0`))
+	changed(p, n)
+	p.Click("[data-propose=fit]")
+	p.Until(`document.querySelector('[data-take=fit]')`)
+	assert.Contains(t, p.Text("#proposal"), "→")
+	n = rev(p)
+	p.Click("[data-take=fit]")
+	changed(p, n)
+	assert.Regexp(t, `^(24:5[5-9]|25:0[0-5])$`, p.Text(".clock b"))
+	n = rev(p)
+	p.Click("[data-op=undo]")
+	changed(p, n)
+}
+
 func TestKeysAreListedOnEveryScreen(t *testing.T) {
 	url, _ := site(t)
 	p := signedInPage(t, url, demo.Email, 1280, 800)

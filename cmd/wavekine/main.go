@@ -4,6 +4,8 @@
 //	wavekine demo | migrate              load the demo studio if there is none | only migrate
 //	wavekine timeline FILE               the timeline of a session as JSON
 //	wavekine check FILE                  the second look as JSON
+//	wavekine fit [--to 20:00] FILE       the session fitted to a length
+//	wavekine order FILE                  the session in the order that changes position least
 //	wavekine movements [SLUG]            the library, or one movement whole
 //	wavekine export --as ics|csv|markdown FILE
 //	wavekine figures                     a contact sheet of every pose, as HTML
@@ -40,7 +42,7 @@ func main() {
 	}
 }
 
-const usage = "expected one of: serve, demo, migrate, timeline FILE, check FILE, movements [SLUG], export --as ics|csv|markdown FILE, figures"
+const usage = "expected one of: serve, demo, migrate, timeline FILE, check FILE, fit [--to 20:00] FILE, order FILE, movements [SLUG], export --as ics|csv|markdown FILE, figures"
 
 func run(args []string, in io.Reader, out io.Writer) error {
 	if len(args) == 0 {
@@ -65,7 +67,7 @@ func run(args []string, in io.Reader, out io.Writer) error {
 			fmt.Fprintln(out, "The demo studio is loaded.")
 		}
 		return err
-	case "timeline", "check", "movements", "export", "figures":
+	case "timeline", "check", "fit", "order", "movements", "export", "figures":
 		return verb(args[0], args[1:], in, out)
 	}
 	return fmt.Errorf("%q is not a command: %s", args[0], usage)

@@ -50,6 +50,19 @@ func TestVerbsOnFiles(t *testing.T) {
 	assert.Contains(t, out, `"rule": "sides"`)
 	assert.Contains(t, out, `"Make left 8 reps"`)
 
+	out, err = call(t, "", "fit", "--to", "19:00", demoFile)
+	require.NoError(t, err)
+	fitted, err := call(t, out, "timeline", "-")
+	require.NoError(t, err)
+	require.NoError(t, json.Unmarshal([]byte(fitted), &tl))
+	assert.InDelta(t, 19*60, tl.Total, 5)
+	_, err = call(t, "", "fit", "--to", "90:00", demoFile)
+	require.Error(t, err)
+	assert.Contains(t, err.Error(), "Cannot: the nearest to 1:30:00 is")
+	out, err = call(t, "", "order", demoFile)
+	require.NoError(t, err)
+	assert.Contains(t, out, `"wavekine.session/1"`)
+
 	out, err = call(t, "", "movements")
 	require.NoError(t, err)
 	var lib struct {

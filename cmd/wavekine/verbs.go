@@ -15,10 +15,12 @@ import (
 	"time"
 
 	"wavekine/core/body"
+	"wavekine/core/clock"
 	"wavekine/core/export"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/review"
+	"wavekine/core/solve"
 	"wavekine/core/strict"
 	"wavekine/core/timeline"
 	"wavekine/draw"
@@ -28,9 +30,12 @@ import (
 func verb(name string, args []string, in io.Reader, out io.Writer) error {
 	flags := flag.NewFlagSet(name, flag.ContinueOnError)
 	flags.SetOutput(io.Discard)
-	as := "json"
+	as, to := "json", ""
 	if name == "export" {
 		flags.StringVar(&as, "as", "", "ics, csv or markdown")
+	}
+	if name == "fit" {
+		flags.StringVar(&to, "to", "", "a length, as in 20:00; without it the promised one")
 	}
 	if err := flags.Parse(args); err != nil {
 		return err
@@ -57,6 +62,8 @@ func verb(name string, args []string, in io.Reader, out io.Writer) error {
 		switch {
 		case name == "timeline" || name == "check":
 			return days(name, s, lib, out)
+		case name != "export":
+			return fmt.Errorf("%s reads one session, not a series", name)
 		case as != "ics":
 			return fmt.Errorf("export --as %q: a series is exported --as ics, its sessions one by one --as csv or markdown", as)
 		}
@@ -77,6 +84,14 @@ func verb(name string, args []string, in io.Reader, out io.Writer) error {
 		return err
 	}
 	switch {
+	case name == "fit":
+		return fit(s, to, lib, out)
+	case name == "order":
+		o, err := solve.Order(s, lib)
+		if err != nil {
+			return err
+		}
+		return indented(out, o.Session)
 	case name == "timeline":
 		return indented(out, tl)
 	case name == "check":
@@ -129,6 +144,30 @@ func days(name string, s *plan.Series, lib *movement.Library, out io.Writer) err
 		list = append(list, o)
 	}
 	return indented(out, map[string]any{"days": list})
+}
+
+// fit writes the session brought to a length. When it cannot be reached nothing is written but why.
+func fit(s *plan.Session, to string, lib *movement.Library, out io.Writer) error {
+	target := s.Target
+	if to != "" {
+		sp, err := clock.Parse(to)
+		if err != nil {
+			return fmt.Errorf("--to: %w", err)
+		}
+		target = sp
+	}
+	if target <= 0 {
+		return errors.New("fit: the session promises no length: say one with --to 20:00")
+	}
+	f, err := solve.Fit(s, lib, target)
+	if err != nil {
+		return err
+	}
+	if !f.Reached {
+		return errors.New(f.Says)
+	}
+	f.Session.Target = target
+	return indented(out, f.Session)
 }
 
 // readFile reads a document, no more than is ever read of one.

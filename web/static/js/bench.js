@@ -96,6 +96,12 @@
     }
   });
 
+  // A change shown before it is made; Escape or Leave it puts it aside.
+  function propose(what) {
+    htmx.ajax('GET', url('propose') + '?what=' + what, { source: '#message', target: '#message', swap: 'innerHTML' }).then(function () { var p = $('#proposal'); if (p) p.focus(); });
+  }
+  function leave() { $('#message').textContent = ''; var r = row(current) || rows()[0]; if (r) go(r); }
+
   function act(op, path) {
     var name = row(path) ? row(path).querySelector('.name').textContent.trim() : '';
     switch (op) {
@@ -130,6 +136,9 @@
       if (!menu.hidden) $('button', menu).focus();
     } else if ((el = t.closest('[data-mend]'))) edit({ op: 'mend', mend: el.dataset.mend }, false);
     else if ((el = t.closest('[data-go]'))) { e.preventDefault(); go(row(el.dataset.go)); }
+    else if ((el = t.closest('[data-propose]'))) propose(el.dataset.propose);
+    else if ((el = t.closest('[data-take]'))) edit({ op: el.dataset.take }, false);
+    else if (t.closest('[data-leave]')) leave();
     else if ((el = t.closest('[data-again]'))) edit(JSON.parse(el.dataset.again));
     else if ((el = t.closest('[data-unwrap]'))) edit({ op: 'unwrap', at: el.dataset.unwrap });
     else if ((el = t.closest('[data-section-delete]'))) edit({ op: 'section-delete', section: el.dataset.sectionDelete }, false);
@@ -191,7 +200,9 @@
       if (e.key === 'ArrowLeft' && bars[n - 1]) { e.preventDefault(); bars[n - 1].focus(); }
       return;
     }
+    if (e.key === 'Escape' && $('#proposal')) { e.preventDefault(); return leave(); }
     if (field || mod) return;
+    if (e.key === 'f' || e.key === 'o') { e.preventDefault(); return propose(e.key === 'f' ? 'fit' : 'order'); }
     if (e.key === '/' || e.key === 'a') { e.preventDefault(); return $('#add').focus(); }
     var on = t.closest && t.closest('.row');
     if (!on || t !== on) {

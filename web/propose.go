@@ -1,0 +1,103 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"net/url"
+
+	"github.com/gin-gonic/gin"
+
+	"wavekine/core/clock"
+	"wavekine/core/plan"
+	"wavekine/core/solve"
+	"wavekine/core/timeline"
+	"wavekine/draw"
+)
+
+// proposal is a change shown before it is made: fitting to the promised length, or the best order.
+type proposal struct {
+	Op, Title, Says         string
+	Changes                 []solve.Change
+	Before, After           []byte
+	BeforeWords, AfterWords string
+	Take                    bool
+}
+
+func editFit(a *app, p *plan.Session, _ url.Values) (string, plan.Path, error) {
+	if p.Target == 0 {
+		return "", plan.Path{}, fmt.Errorf("promise a length first")
+	}
+	f, err := solve.Fit(p, a.lib, p.Target)
+	if err != nil {
+		return "", plan.Path{}, err
+	}
+	*p = *f.Session
+	return "Fit to " + p.Target.String(), plan.Path{}, nil
+}
+
+func editOrder(a *app, p *plan.Session, _ url.Values) (string, plan.Path, error) {
+	o, err := solve.Order(p, a.lib)
+	if err != nil {
+		return "", plan.Path{}, err
+	}
+	*p = *o.Session
+	return "Best order", plan.Path{}, nil
+}
+
+// propose previews what Fit or Best order would change, before it does.
+func (a *app) propose(c *gin.Context) {
+	cl, err := a.class(c)
+	if err != nil {
+		a.fail(c, err)
+		return
+	}
+	v := proposal{Op: c.Query("what")}
+	var next *plan.Session
+	switch v.Op {
+	case "fit":
+		if cl.Plan.Target == 0 {
+			a.problem(c, http.StatusUnprocessableEntity, "Promise a length first: it stands beside the clock.")
+			return
+		}
+		f, err := solve.Fit(cl.Plan, a.lib, cl.Plan.Target)
+		if err != nil {
+			a.fail(c, err)
+			return
+		}
+		next, v.Changes, v.Says, v.Take = f.Session, f.Changes, f.Says, len(f.Changes) > 0
+		v.Title = "Fit to " + cl.Plan.Target.String()
+		if f.Reached && len(f.Changes) == 0 {
+			v.Says = "It fits already."
+		}
+	case "order":
+		o, err := solve.Order(cl.Plan, a.lib)
+		if err != nil {
+			a.fail(c, err)
+			return
+		}
+		next, v.Title = o.Session, "Best order"
+		saved, fewer := o.Before.Length-o.After.Length, o.Before.Changes-o.After.Changes
+		v.Take = saved > 0 || fewer > 0
+		v.Says = fmt.Sprintf("Saves %s and %d changes of position or kit: %d instead of %d. Chains, circuits and the arc of the class are kept.", saved, fewer, o.After.Changes, o.Before.Changes)
+		if !v.Take {
+			v.Says = "This is the best order already."
+		}
+		for _, s := range o.Left {
+			v.Says += fmt.Sprintf(" %q has more than %d pieces and was left as it is.", s, solve.MaxUnits)
+		}
+	default:
+		a.problem(c, http.StatusUnprocessableEntity, fmt.Sprintf("Cannot propose %q: expected fit or order.", v.Op))
+		return
+	}
+	tl, err := timeline.Build(next, a.lib)
+	if err != nil {
+		a.fail(c, err)
+		return
+	}
+	words := func(t clock.Span, tl *timeline.Timeline) string {
+		return fmt.Sprintf("%s, %d changes of position", t, tl.Sums.PositionsChanged)
+	}
+	v.BeforeWords, v.AfterWords = words(cl.TL.Total, cl.TL), words(tl.Total, tl)
+	v.Before, v.After = draw.SmallWave(cl.TL, 300, 56, "Now: "+draw.WaveWords(cl.TL)), draw.SmallWave(tl, 300, 56, "Then: "+draw.WaveWords(tl))
+	a.render(c, http.StatusOK, "bench", "proposal", v)
+}
