@@ -5,15 +5,22 @@ SHELL := /bin/sh
 FLAGS := -trimpath -tags=nomsgpack
 export CGO_ENABLED ?= 0
 
-.PHONY: run build test check shots bench assets stop
+.PHONY: run build test check assets-check shots bench assets stop
 run:
 	@scripts/run.sh
 
 build:
 	@go build $(FLAGS) -o bin/wavekine ./cmd/wavekine
 
-test: check
+test: check assets-check
 	@scripts/test.sh ./...
+
+# Rebuilding the browser files gives the same bytes; skipped where there is no npm.
+assets-check:
+	@command -v npm >/dev/null 2>&1 || { echo "assets-check: no npm here, skipped"; exit 0; }; \
+	cd web/assets && npm ci --no-audit --no-fund --silent >/dev/null && node vendor.mjs --check && \
+	npx tailwindcss -i app.css -o /tmp/wavekine-app.$$$$.css --minify >/dev/null 2>&1 && \
+	cmp /tmp/wavekine-app.$$$$.css ../static/app.css && rm -f /tmp/wavekine-app.$$$$.css
 
 check:
 	@test -z "$$(go tool gofumpt -l *.go cmd core demo draw schema store web)" || { echo "not formatted:"; go tool gofumpt -l *.go cmd core demo draw schema store web; exit 1; }
