@@ -113,6 +113,18 @@ func TestProgrammingAClass(t *testing.T) {
 	p.Keys(kb.Delete)
 	changed(p, n)
 
+	// The menu of a row does the same for the mouse.
+	n = rev(p)
+	p.Click("#row-1-1-1 [data-menu]")
+	p.Until(`!document.querySelector('#rowmenu').hidden && document.activeElement.closest('#rowmenu')`)
+	assert.Empty(t, p.Axe())
+	p.Click(`#rowmenu [data-op=down]`)
+	changed(p, n)
+	assert.True(t, strings.HasPrefix(rowNames(p), "Cat and cow, Rib breathing"), rowNames(p))
+	n = rev(p)
+	p.Click(`[data-op=undo]`)
+	changed(p, n)
+
 	// The unequal side, by its mend.
 	n = rev(p)
 	p.Do(cdp.Evaluate[cdp.Void](`Array.from(document.querySelectorAll('[data-mend]')).find(b => b.textContent === 'Make left 8 reps').click(); void 0`))
@@ -249,8 +261,10 @@ func TestFitAndBestOrderArePreviewed(t *testing.T) {
 	changed(p, n)
 	assert.Regexp(t, `^(24:5[5-9]|25:0[0-5])$`, p.Text(".clock b"))
 	n = rev(p)
-	p.Click("[data-op=undo]")
+	p.Do(cdp.Evaluate[cdp.Void](`document.activeElement.blur(); void 0`))
+	p.Keys("z", cdp.KeyModifiers(cdp.ModifierCtrl))
 	changed(p, n)
+	assert.NotRegexp(t, `^(24:5[5-9]|25:0[0-5])$`, p.Text(".clock b"), "undone with one key")
 }
 
 func TestKeysAreListedOnEveryScreen(t *testing.T) {

@@ -45,7 +45,9 @@ func (a *app) movements(c *gin.Context) {
 	}
 	found := a.lib.Search(q)
 	v := movementsView{Query: q, Count: len(found)}
-	if strings.TrimSpace(q) != "" {
+	if len(found) == 0 {
+		// nothing: the page says what to try
+	} else if strings.TrimSpace(q) != "" {
 		v.Groups = []movementGroup{{"Best first", found}}
 	} else {
 		for _, g := range shelves {

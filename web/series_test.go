@@ -126,6 +126,10 @@ jsonschema.Draft202012Validator(schema).validate(json.load(sys.stdin))
 	pages := outside(t, nil, "pdfinfo", file)
 	assert.Regexp(t, `Pages:\s+1\n`, pages, "a 20-minute class is one page of A4")
 	assert.Contains(t, pages, "A4")
+	p.Go(url + "/series/off-the-wheel/print")
+	p.Until(`document.readyState === 'complete' && document.fonts.status === 'loaded'`)
+	require.NoError(t, os.WriteFile(file, browsertest.Get(p, cdp.PrintToPDF(cdp.PDFPaper(cdp.PaperA4), cdp.PDFPrintBackground())), 0o644))
+	assert.Regexp(t, `Pages:\s+1\n`, outside(t, nil, "pdfinfo", file), "the series is one page")
 }
 
 func TestTodaySaysWhatIsOn(t *testing.T) {

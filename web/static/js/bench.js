@@ -9,6 +9,7 @@
   var current = ''; // the row one is on
   var chosen = [];
   var queue = Promise.resolve();
+  var menu = $('#rowmenu');
 
   // edit sends one change at a time, each on the revision the one before made.
   function edit(values, focusRow) {
@@ -129,11 +130,14 @@
 
   document.addEventListener('click', function (e) {
     var t = e.target, el;
-    $$('.menu').forEach(function (m) { if (!m.parentNode.contains(t)) close(m); });
+    if (!menu.hidden && !menu.parentNode.contains(t)) close();
     if ((el = t.closest('[data-menu]'))) {
-      var menu = el.nextElementSibling;
-      menu.hidden = !menu.hidden; el.setAttribute('aria-expanded', String(!menu.hidden));
-      if (!menu.hidden) $('button', menu).focus();
+      if (menu.parentNode === el.parentNode && !menu.hidden) return close();
+      close();
+      el.parentNode.append(menu); menu.hidden = false; el.setAttribute('aria-expanded', 'true');
+      var one = el.closest('.row').dataset.onesided !== undefined;
+      $$('[data-when=onesided]', menu).forEach(function (b) { b.hidden = !one; });
+      $('button', menu).focus();
     } else if ((el = t.closest('[data-mend]'))) edit({ op: 'mend', mend: el.dataset.mend }, false);
     else if ((el = t.closest('[data-go]'))) { e.preventDefault(); go(row(el.dataset.go)); }
     else if ((el = t.closest('[data-propose]'))) propose(el.dataset.propose);
@@ -146,7 +150,7 @@
     else if ((el = t.closest('.w-bar'))) { e.preventDefault(); if (!dragged) go(row(el.dataset.row)); }
     else if ((el = t.closest('[data-op]')) && bench().contains(el)) {
       var r = el.closest('.row');
-      if (r) { go(r, false); close(el.closest('.menu')); act(el.dataset.op, r.dataset.path); } else edit({ op: el.dataset.op }, false);
+      if (r) { go(r, false); close(); act(el.dataset.op, r.dataset.path); } else edit({ op: el.dataset.op }, false);
     } else if ((el = t.closest('.row')) && !t.closest('a, input, button, label')) {
       if (e.shiftKey && current) {
         var all = rows().map(function (r) { return r.dataset.path; }), a = all.indexOf(current), b = all.indexOf(el.dataset.path);
@@ -156,7 +160,15 @@
       go(el);
     }
   });
-  function close(menu) { if (menu) { menu.hidden = true; menu.previousElementSibling.setAttribute('aria-expanded', 'false'); } }
+  // One menu serves all rows; it goes back to the page before an answer redraws them.
+  function close() {
+    var b = menu.previousElementSibling;
+    menu.hidden = true;
+    if (b && b.dataset.menu !== undefined) b.setAttribute('aria-expanded', 'false');
+    document.querySelector('main').append(menu);
+    return b;
+  }
+  document.addEventListener('htmx:beforeSwap', close);
   function toggle(path) { choose(chosen.indexOf(path) >= 0 ? chosen.filter(function (p) { return p !== path; }) : chosen.concat(path)); }
   function sel(what) {
     if (what === 'none') return choose([]);
@@ -188,10 +200,10 @@
     if (t.classList.contains('in') && e.key === 'Enter') { e.preventDefault(); return t.blur(); }
     if (t.classList.contains('in') && e.key === 'Escape') { t.value = t.dataset.was; return t.blur(); }
     if (t.closest && t.closest('.menu')) {
-      var items = $$('button', t.closest('.menu')), i = items.indexOf(t);
+      var items = $$('button:not([hidden])', menu), i = items.indexOf(t);
       if (e.key === 'ArrowDown') { e.preventDefault(); items[(i + 1) % items.length].focus(); }
       if (e.key === 'ArrowUp') { e.preventDefault(); items[(i + items.length - 1) % items.length].focus(); }
-      if (e.key === 'Escape') { var m = t.closest('.menu'); close(m); m.previousElementSibling.focus(); }
+      if (e.key === 'Escape') { var opener = close(); if (opener) opener.focus(); }
       return;
     }
     if (t.classList.contains('w-bar')) {

@@ -1,0 +1,116 @@
+package export
+
+import (
+	"bytes"
+	"encoding/csv"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"wavekine/core/clock"
+	"wavekine/core/movement"
+	"wavekine/core/plan"
+	"wavekine/core/timeline"
+)
+
+var lib = movement.Shipped()
+
+func session(t *testing.T) (*plan.Session, *timeline.Timeline) {
+	t.Helper()
+	s, err := plan.ReadSession([]byte(`{"format":"wavekine.session/1","title":"=Hips, \"wide\" *and* <b>","target":"10:00","sections":[
+		{"title":"Build","blocks":[
+			{"rule":"chain","rest":"20 s","rows":[{"movement":"bird-dog","level":2,"dose":"8 reps"},{"movement":"rainbow-leg","dose":"8 reps","left":{"dose":"6 reps"},"note":"=SUM(A1)"}]},
+			{"rule":"rounds","rounds":2,"on":"40 s","off":"20 s","rows":[{"movement":"squat"}]},
+			{"rule":"straight","rows":[{"rest":"15 s","say":"Head down"},{"movement":"clam","sides":"right"}]}]}]}`), lib)
+	require.NoError(t, err)
+	tl, err := timeline.Build(s, lib)
+	require.NoError(t, err)
+	return s, tl
+}
+
+func TestCSV(t *testing.T) {
+	s, tl := session(t)
+	b, err := CSV(s, tl, lib)
+	require.NoError(t, err)
+	assert.Equal(t, bytes.Count(b, []byte("\n")), bytes.Count(b, []byte("\r\n")), "RFC 4180 ends lines with CR LF")
+	rows, err := csv.NewReader(bytes.NewReader(b)).ReadAll()
+	require.NoError(t, err)
+	require.Len(t, rows, 6)
+	assert.Equal(t, csvHead, rows[0])
+	at := func(row int, col string) string {
+		for i, h := range rows[0] {
+			if h == col {
+				return rows[row][i]
+			}
+		}
+		t.Fatal(col)
+		return ""
+	}
+	assert.Equal(t, "6 reps", at(2, "left"))
+	assert.Equal(t, "'=SUM(A1)", at(2, "note"), "a spreadsheet must not take text for a formula")
+	assert.Equal(t, "2", at(3, "rounds"))
+	assert.Equal(t, "40 s", at(3, "on"))
+	assert.Equal(t, "rest", at(4, "movement"))
+	assert.Equal(t, "right", at(5, "sides"))
+}
+
+func TestMarkdown(t *testing.T) {
+	s, tl := session(t)
+	md := string(Markdown(s, tl, lib))
+	assert.Contains(t, md, `# =Hips, "wide" \*and\* &lt;b>`, "text stays text")
+	assert.Contains(t, md, "Side by side: all of it on one side, then all of it on the other, 20 s between")
+	assert.Contains(t, md, "2 rounds, 40 s on and 20 s off")
+	assert.Contains(t, md, "**Rainbow leg**, 8 reps, left 6 reps")
+	assert.Contains(t, md, "**Rest**, 15 s. Head down")
+	assert.Contains(t, md, "Stop if it hurts")
+	assert.Contains(t, md, "promised 10:00")
+}
+
+func TestRowWords(t *testing.T) {
+	for text, want := range map[string]string{
+		`{"movement":"clam","sides":"right"}`:                         "12 reps, right only, feet down",
+		`{"movement":"hundred","level":2}`:                            "10 breaths, 5 in 5 out, head up and knees over hips",
+		`{"movement":"bird-dog","dose":"8 reps","right":{"level":2}}`: "8 reps, right level 2, leg slides back and the toe stays down",
+		`{"rest":"20 s"}`: "20 s",
+	} {
+		s, err := plan.ReadSession([]byte(`{"format":"wavekine.session/1","title":"T","sections":[{"title":"A","blocks":[{"rule":"straight","rows":[`+text+`]}]}]}`), lib)
+		require.NoError(t, err)
+		got := RowWords(s.Row(plan.Path{Section: 1, Block: 1, Row: 1}), lib)
+		if strings.HasPrefix(want, "12 reps") {
+			got = strings.Replace(got, "12 each side", "12 reps", 1)
+		}
+		assert.Equal(t, want, got)
+	}
+}
+
+func TestCalendar(t *testing.T) {
+	stamp := time.Date(2026, 5, 1, 10, 0, 0, 0, time.UTC)
+	days := []CalendarDay{
+		{1, time.Date(2026, 3, 28, 0, 0, 0, 0, time.UTC), "Before the clocks change; a, b", "line\nbreak", 20 * clock.Minute},
+		{2, time.Date(2026, 3, 29, 0, 0, 0, 0, time.UTC), "After", "", 0},
+	}
+	b, err := Calendar("S", "key", days, "18:30", "Europe/Lisbon", 3, stamp)
+	require.NoError(t, err)
+	text := string(b)
+	// Lisbon is UTC in winter and one hour ahead from 29 March 2026 (the European Union's rule).
+	assert.Contains(t, text, "DTSTART:20260328T183000Z\r\n")
+	assert.Contains(t, text, "DTEND:20260328T185000Z\r\n")
+	assert.Contains(t, text, "DTSTART:20260329T173000Z\r\n")
+	assert.Contains(t, text, "UID:key-day-1@wavekine.invalid\r\n")
+	assert.Equal(t, 2, strings.Count(text, "SEQUENCE:3\r\n"))
+	assert.Contains(t, text, `a\, b`)
+	for _, line := range strings.Split(text, "\r\n") {
+		assert.LessOrEqual(t, len(line), 75, "RFC 5545 folds lines")
+	}
+	all, err := Calendar("S", "key", days, "", "", 0, stamp)
+	require.NoError(t, err)
+	assert.Contains(t, string(all), "DTSTART;VALUE=DATE:20260328\r\n")
+	assert.Contains(t, string(all), "DTEND;VALUE=DATE:20260329\r\n")
+	_, err = Calendar("S", "key", days, "25:00", "UTC", 0, stamp)
+	assert.Error(t, err)
+	_, err = Calendar("S", "key", days, "18:30", "Europe/Atlantis", 0, stamp)
+	assert.Error(t, err)
+}

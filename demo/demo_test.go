@@ -1,0 +1,70 @@
+package demo
+
+import (
+	"context"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"wavekine/core/movement"
+	"wavekine/core/plan"
+	"wavekine/core/review"
+	"wavekine/core/timeline"
+	"wavekine/store/storetest"
+)
+
+// The scenario: six sessions in different schools, one of them unequal on purpose, the others sound.
+func TestSessionsOfTheDemo(t *testing.T) {
+	schools := map[plan.Rule]bool{}
+	for _, n := range names {
+		s, err := Session(n)
+		require.NoError(t, err, n)
+		tl, err := timeline.Build(s, movement.Shipped())
+		require.NoError(t, err)
+		s.Each(func(_ plan.Path, b *plan.Block, _ *plan.Row) { schools[b.Rule] = true })
+		stops := map[string]bool{}
+		for _, f := range review.Check(s, tl, movement.Shipped(), review.DefaultLimits()) {
+			if f.Severity == review.Stop {
+				stops[f.Rule] = true
+			}
+			assert.NotEqual(t, "length", f.Rule, "%s keeps its promise: %s", n, f.Detail)
+		}
+		if n == "wheel-side-hips" {
+			assert.True(t, stops["sides"], "unequal on purpose")
+			assert.True(t, stops["head-up"])
+		} else {
+			assert.Empty(t, stops, n)
+		}
+	}
+	assert.Len(t, schools, 3, "straight, chains and rounds")
+}
+
+func TestLoadedOnce(t *testing.T) {
+	st := storetest.New(t)
+	ctx := context.Background()
+	now := time.Date(2026, 5, 14, 23, 30, 0, 0, time.UTC) // the 15th in Lisbon
+	hash := func(string) string { return "x" }
+	made, err := Load(ctx, st, now, hash)
+	require.NoError(t, err)
+	assert.True(t, made)
+	made, err = Load(ctx, st, now, hash)
+	require.NoError(t, err)
+	assert.False(t, made, "a studio that is there is left alone")
+	ts, err := st.Teachers(ctx, "claybank")
+	require.NoError(t, err)
+	assert.Len(t, ts, 2)
+	ms, err := st.Movers(ctx, "claybank")
+	require.NoError(t, err)
+	assert.Len(t, ms, 5)
+	runs, err := st.Runs(ctx, "claybank", 10)
+	require.NoError(t, err)
+	assert.Len(t, runs, 4)
+	d, err := st.Series(ctx, "claybank", "off-the-wheel")
+	require.NoError(t, err)
+	s, err := plan.ReadSeries(d.Doc, movement.Shipped())
+	require.NoError(t, err)
+	assert.Len(t, s.Days, 12)
+	assert.Equal(t, "2026-05-11", s.Start.Format(time.DateOnly), "the fifth day is today, where the studio is")
+}
