@@ -140,6 +140,7 @@ func New(st *store.Store, opt Options) (*Handler, error) {
 	in.POST("/sessions/:id/edit", a.edit)
 	in.GET("/sessions/:id/understand", a.understand)
 	in.GET("/sessions/:id/propose", a.propose)
+	in.POST("/sessions/:id/paste", a.paste)
 	in.POST("/sessions/:id/copy", a.copySession)
 	in.POST("/sessions/:id/archive", a.archiveSession)
 	in.GET("/sessions/:id/export", a.exportSession)

@@ -240,6 +240,7 @@ var edits = map[string]func(a *app, p *plan.Session, f url.Values) (says string,
 	"section-delete": editSectionDelete,
 	"head":           editHead,
 	"fit":            editFit,
+	"paste":          editPaste,
 	"order":          editOrder,
 }
 

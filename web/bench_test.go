@@ -230,6 +230,23 @@ func TestDraggingARowAndABar(t *testing.T) {
 	assert.Equal(t, first, strings.Split(rowNames(p), ", ")[2], "the first row went behind the third")
 }
 
+// A class pasted from a mail: each line understood is shown and added, each that is not stays in the box.
+func TestPastingAClass(t *testing.T) {
+	url, _ := site(t)
+	p := openBench(t, url, demo.Email, "kiln-circuit")
+	n := rev(p)
+	p.Do(cdp.Evaluate[cdp.Void](`document.querySelector('#pastebox').open = true; document.querySelector('#pastetext').value = '# Peak\n1. bird dog 8 each side\n2. wobbly walrus 8\n3. side plank hold 20 s each side'; document.querySelector('#pasteform').requestSubmit(); void 0`))
+	p.Until(`document.querySelector('[data-paste]')`)
+	assert.Contains(t, p.Text("#pasted"), "wobbly")
+	assert.Contains(t, p.Text("#pasted"), "1 not understood")
+	assert.Empty(t, p.Axe())
+	assert.Equal(t, n, rev(p), "reading changes nothing")
+	p.Click("[data-paste]")
+	changed(p, n)
+	assert.True(t, strings.HasSuffix(rowNames(p), "Bird dog, Side plank"), rowNames(p))
+	p.Until(`document.querySelector('#pastetext').value === '2. wobbly walrus 8'`)
+}
+
 // Fit and Best order show what they would change before they do, and can be left or taken.
 func TestFitAndBestOrderArePreviewed(t *testing.T) {
 	url, _ := site(t)

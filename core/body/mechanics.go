@@ -107,11 +107,8 @@ func (f *Figure) rests(part string) bool {
 	return lowest(f.Points(part)) <= f.Base/100+near
 }
 
-// legParts and armParts are what can bear at the end of a limb.
-var (
-	legParts = []string{"foot", "knee"}
-	armParts = []string{"hand", "forearm"}
-)
+// armParts are what can bear at the end of an arm.
+var armParts = []string{"hand", "forearm"}
 
 // pressure is the middle of where a kind of limb bears, right and left, and whether it does.
 func (f *Figure) pressure(parts []string) (x float64, n int) {

@@ -308,6 +308,19 @@
     e.preventDefault();
     edit({ op: 'section-add', title: $('#new-section').value }, false);
   });
+  $('#pasteform').addEventListener('submit', function (e) {
+    e.preventDefault();
+    htmx.ajax('POST', url('paste'), { source: '#pasteform', target: '#pasted', swap: 'innerHTML', values: { text: $('#pastetext').value } });
+  });
+  document.addEventListener('click', function (e) {
+    var b = e.target.closest('[data-paste]');
+    if (!b) return;
+    edit({ op: 'paste', text: b.dataset.paste, after: current }, false).then(function () {
+      if ($('#message').textContent !== '') return;
+      $('#pastetext').value = b.dataset.rest; // what was not understood is still there
+      $('#pasted').textContent = '';
+    });
+  });
   // What was typed survives a reload.
   var kept = localStorage.getItem('wavekine.line.' + bench().dataset.id);
   if (kept) { add.value = kept; understand(); }

@@ -1,0 +1,93 @@
+package plan
+
+import (
+	"fmt"
+	"strings"
+
+	"wavekine/core/movement"
+)
+
+// MaxText is the longest pasted class, in bytes; MaxLines the most lines of it.
+const (
+	MaxText  = 256 << 10
+	MaxLines = 1000
+)
+
+// TextLine is one line of a pasted class: a row, the title of a section, or what could not be read.
+type TextLine struct {
+	N       int    // from 1
+	Raw     string // as pasted
+	Section string // a title; "# Build" or "Build:"
+	Row     Row
+	Err     error // *LineError where the line was not understood; such a line is kept, never dropped
+}
+
+// IsRow tells whether the line was understood as a row.
+func (l TextLine) IsRow() bool { return l.Section == "" && l.Err == nil }
+
+// Lines reads a class pasted as text, one row a line the way it is said. Bullets and numbers in
+// front are left aside, empty lines skipped; a line that is not understood carries its error.
+func Lines(text string, lib *movement.Library) ([]TextLine, error) {
+	if len(text) > MaxText {
+		return nil, fmt.Errorf("the text is %d KB: at most %d KB are read", len(text)>>10, MaxText>>10)
+	}
+	raws := strings.Split(strings.ReplaceAll(text, "\r\n", "\n"), "\n")
+	if len(raws) > MaxLines {
+		return nil, fmt.Errorf("%d lines: at most %d are read", len(raws), MaxLines)
+	}
+	var out []TextLine
+	for i, raw := range raws {
+		line := unbullet(strings.TrimSpace(raw))
+		if line == "" {
+			continue
+		}
+		l := TextLine{N: i + 1, Raw: raw}
+		title, isTitle := strings.CutPrefix(line, "#")
+		if !isTitle {
+			title, isTitle = strings.CutSuffix(line, ":")
+		}
+		switch {
+		case isTitle && strings.TrimSpace(strings.TrimLeft(title, "#")) != "" && len([]rune(title)) <= MaxTitle:
+			l.Section = strings.TrimSpace(strings.TrimLeft(title, "#"))
+		default:
+			l.Row, l.Err = Line(line, lib)
+		}
+		out = append(out, l)
+	}
+	return out, nil
+}
+
+// unbullet takes "- ", "* ", "3. " and "3) " from the front of a line.
+func unbullet(line string) string {
+	for _, b := range []string{"- ", "* ", "• ", "– "} {
+		if rest, ok := strings.CutPrefix(line, b); ok {
+			return strings.TrimSpace(rest)
+		}
+	}
+	digits := strings.TrimLeft(line, "0123456789")
+	if n := len(line) - len(digits); n > 0 && n <= 3 && (strings.HasPrefix(digits, ". ") || strings.HasPrefix(digits, ") ")) {
+		return strings.TrimSpace(digits[2:])
+	}
+	return line
+}
+
+// AddLines puts what was understood behind a place (see Add); a title begins a new section at the
+// end. It returns the place of the last row.
+func (s *Session) AddLines(at Path, lines []TextLine) (Path, error) {
+	for _, l := range lines {
+		var err error
+		switch {
+		case l.Section != "":
+			var n int
+			if n, err = s.AddSection(len(s.Sections), l.Section); err == nil {
+				at = Path{Section: n}
+			}
+		case l.Err == nil:
+			at, err = s.Add(at, l.Row)
+		}
+		if err != nil {
+			return Path{}, err
+		}
+	}
+	return at, nil
+}

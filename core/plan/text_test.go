@@ -1,0 +1,55 @@
+package plan
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func TestPastedClass(t *testing.T) {
+	lines, err := Lines("# Arrive\n1. rib breathing 6 breaths\n- cat cow 5 reps\r\n\nBuild:\n  2) bird dog 8 each side + 10 pulses  \nsomething odd 8\n• rest 20 s head down\n10 breaths hundred\n", lib)
+	require.NoError(t, err)
+	var got []string
+	for _, l := range lines {
+		switch {
+		case l.Section != "":
+			got = append(got, "["+l.Section+"]")
+		case l.Err != nil:
+			got = append(got, "? "+strings.TrimSpace(l.Raw))
+		default:
+			got = append(got, l.Row.Name()+" "+l.Row.Dose.String())
+		}
+	}
+	assert.Equal(t, []string{
+		"[Arrive]", "rib-breathing 6 breaths", "cat-cow 5 reps", "[Build]", "bird-dog 8 reps + 10 pulses each side",
+		"? something odd 8", "rest ", "hundred 10 breaths",
+	}, got)
+	assert.Equal(t, 7, lines[5].N, "a line not understood says which it is")
+	var le *LineError
+	require.ErrorAs(t, lines[5].Err, &le)
+
+	s := three(t)
+	at, err := s.AddLines(Path{Section: 1, Block: 1, Row: 1}, lines[1:3])
+	require.NoError(t, err)
+	assert.Equal(t, Path{1, 1, 3}, at)
+	_, err = s.AddLines(at, lines[3:])
+	require.NoError(t, err)
+	assert.Equal(t, "A[s(squat rib-breathing cat-cow lunge clam swan)]B[]Build[s(bird-dog rest hundred)]", rowsOf(s))
+}
+
+func TestPastedTextHasLimits(t *testing.T) {
+	_, err := Lines(strings.Repeat("x", 2<<20), lib)
+	assert.EqualError(t, err, "the text is 2048 KB: at most 256 KB are read")
+	_, err = Lines(strings.Repeat("\n", 1500), lib)
+	assert.EqualError(t, err, "1501 lines: at most 1000 are read")
+	lines, err := Lines(strings.Repeat("y", 10000)+"\n\xff", lib)
+	require.NoError(t, err)
+	require.Len(t, lines, 2)
+	assert.ErrorContains(t, lines[0].Err, "10000 characters")
+	assert.ErrorContains(t, lines[1].Err, "UTF-8")
+	for in, want := range map[string]string{"3. x": "x", "- x": "x", "12) x": "x", "3 x 8": "3 x 8", "8 reps": "8 reps", "1:30": "1:30"} {
+		assert.Equal(t, want, unbullet(in))
+	}
+}

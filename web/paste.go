@@ -1,0 +1,87 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"wavekine/core/export"
+	"wavekine/core/plan"
+)
+
+// pastedLine is one line of a pasted class as it was understood, or why not.
+type pastedLine struct {
+	N                         int
+	Raw, Section, Name, Words string
+	Says                      string
+}
+
+type pastedView struct {
+	Lines      []pastedLine
+	Good, Bad  int
+	Rest       string // the lines that were not understood, to stay in the box
+	Understood string
+}
+
+// paste shows what a pasted class means, line by line, before anything is added.
+func (a *app) paste(c *gin.Context) {
+	if _, err := a.store.Plan(c, who(c).Studio.ID, c.Param("id")); err != nil {
+		a.fail(c, err)
+		return
+	}
+	lines, err := plan.Lines(c.PostForm("text"), a.lib)
+	if err != nil {
+		a.refuse(c, err)
+		return
+	}
+	var v pastedView
+	var rest, good []string
+	for _, l := range lines {
+		p := pastedLine{N: l.N, Raw: strings.TrimSpace(strings.ToValidUTF8(l.Raw, "�")), Section: l.Section}
+		var le *plan.LineError
+		switch {
+		case errors.As(l.Err, &le):
+			p.Says = le.Error()
+			rest = append(rest, p.Raw)
+			v.Bad++
+		case l.Section != "":
+			good = append(good, "# "+l.Section)
+		default:
+			p.Name, p.Words = export.RowName(&l.Row, a.lib), export.RowWords(&l.Row, a.lib)
+			good = append(good, p.Raw)
+			v.Good++
+		}
+		v.Lines = append(v.Lines, p)
+	}
+	v.Rest, v.Understood = strings.Join(rest, "\n"), strings.Join(good, "\n")
+	a.render(c, http.StatusOK, "bench", "pasted", v)
+}
+
+// editPaste adds every line that is understood; it refuses a text with none.
+func editPaste(a *app, p *plan.Session, f url.Values) (string, plan.Path, error) {
+	lines, err := plan.Lines(f.Get("text"), a.lib)
+	if err != nil {
+		return "", plan.Path{}, err
+	}
+	n := 0
+	for _, l := range lines {
+		if l.IsRow() {
+			n++
+		}
+	}
+	if n == 0 {
+		return "", plan.Path{}, errors.New("no line of this was understood as a movement")
+	}
+	at := plan.Path{}
+	if s := f.Get("after"); s != "" {
+		if q, err := plan.ParsePath(s); err == nil && p.Row(q) != nil {
+			at = q
+		}
+	}
+	at, err = p.AddLines(at, lines)
+	return fmt.Sprintf("Paste %d rows", n), at, err
+}
