@@ -144,7 +144,11 @@ func grouped(units []unit, from movement.Posture) (order []unit, saved int) {
 	}
 	try(keys)
 	if len(keys) <= maxGroups && best > len(keys)-1 {
-		permute(keys, 0, try)
+		fixed := 0
+		if from == movement.NoPosture { // a class keeps its beginning
+			fixed = 1
+		}
+		permute(keys, fixed, try)
 	}
 	if best == now {
 		return units, 0

@@ -69,7 +69,8 @@ type look struct {
 
 // rules in the order of what matters; each lives in a file of its own.
 var rules = []func(*look) []Finding{
-	headUp, wrists, sidesUnequal, promisedLength, forwardWithoutBack, hardTooEarly, noSettling, positionChanges,
+	headUp, wrists, sidesUnequal, promisedLength, circleOneWay, twiceInARow, offTooShort,
+	forwardWithoutBack, hardTooEarly, noSettling, positionChanges,
 }
 
 // Check takes the second look. The findings come gravest first. Cost grows linearly with the steps.

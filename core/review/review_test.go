@@ -145,6 +145,28 @@ func TestPositionChanges(t *testing.T) {
 	assert.Empty(t, of(check(t, read(t, rows("swan 5", "swimming", "hundred", "bridge 6"), "")), "changes"))
 }
 
+func TestSlips(t *testing.T) {
+	f := one(t, read(t, rows("squat 10", "squat 10", "lunge 8 each side"), ""), "twice")
+	assert.Equal(t, "Squat twice in a row", f.Says)
+	assert.Empty(t, of(check(t, read(t, rows("squat 10", "squat 8", "squat 2 x 8"), "")), "twice"))
+	f = one(t, read(t, rows("single leg circle 10 each side"), ""), "one-way")
+	assert.Equal(t, "Make it 5 each way", f.Mends[0].Says)
+	assert.Empty(t, of(check(t, read(t, rows("single leg circle 5 each way each side", "single leg circle"), "")), "one-way"))
+}
+
+func TestOffTimeMustReachTheNextPosition(t *testing.T) {
+	circuit := func(off, rows string) *plan.Session {
+		return read(t, `{"rule":"rounds","rounds":2,"on":"40 s","off":"`+off+`","rows":[`+rows+`]}`, "")
+	}
+	up := `{"movement":"squat"},{"movement":"hundred"}`
+	f := one(t, circuit("20 s", up), "off-time")
+	assert.Equal(t, "27 s", f.Limit, "from standing to the back is more than three steps")
+	assert.Empty(t, of(check(t, circuit("27 s", up)), "off-time"))
+	one(t, circuit("10 s", `{"movement":"bird-dog"},{"movement":"full-plank"}`), "off-time")
+	assert.Empty(t, of(check(t, circuit("10 s", `{"movement":"squat"},{"movement":"lunge"}`)), "off-time"), "no change of position")
+	assert.Empty(t, of(check(t, circuit("10 s", `{"movement":"squat"},{"rest":"20 s"},{"movement":"hundred"},{"rest":"20 s"}`)), "off-time"), "a rest of its own gives the time")
+}
+
 // random makes a class that a person might slip into.
 func random(r *rand.Rand) string {
 	all := lib.All()
@@ -217,7 +239,7 @@ func TestMendsOverGeneratedSessions(t *testing.T) {
 		}
 	}
 	t.Log(tried)
-	for _, rule := range []string{"head-up", "wrists", "sides", "length", "forward", "early", "settle", "changes"} {
+	for _, rule := range []string{"head-up", "wrists", "sides", "length", "forward", "early", "settle", "changes", "one-way", "off-time"} {
 		assert.Greater(t, tried[rule], 20, rule)
 	}
 }
