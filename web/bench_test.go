@@ -168,6 +168,29 @@ func TestWhatIsTypedSurvives(t *testing.T) {
 	p.Expect("422")
 }
 
+// A form that is refused keeps what was typed, with the reason beside it.
+func TestRefusedFormsKeepWhatWasTyped(t *testing.T) {
+	url, _ := site(t)
+	p := signedInPage(t, url, demo.Email, 1280, 800)
+	p.Go(url + "/house")
+	p.Until(`document.readyState === 'complete' && window.wavekine`)
+	p.Do(cdp.Evaluate[cdp.Void](`document.querySelector('[name=head_up]').value = '3'; document.querySelector('[name=name]').value = 'New name'; document.querySelector('form[action="/house"]').requestSubmit(); void 0`))
+	p.Until(`document.querySelector('#message').textContent.includes('expected 20 to 900 s')`)
+	assert.Equal(t, "New name", browsertest.JS[string](p, `document.querySelector('[name=name]').value`))
+	p.Expect("422")
+	p.Do(cdp.Evaluate[cdp.Void](`document.querySelector('[name=head_up]').value = '200'; document.querySelector('form[action="/house"]').requestSubmit(); void 0`))
+	p.Until(`document.querySelector('.look-ink') && document.querySelector('[name=head_up]').value === '200' && document.querySelector('[name=name]').value === 'New name'`)
+
+	p.Go(url + "/sessions")
+	p.Until(`document.readyState === 'complete' && window.wavekine`)
+	p.Do(cdp.Evaluate[cdp.Void](`document.querySelector('#new-title').value = 'Dawn'; document.querySelector('#new-target').value = 'soon'; document.querySelector('form[action="/sessions"]').requestSubmit(); void 0`))
+	p.Until(`document.querySelector('#message').textContent.includes('is not a time')`)
+	assert.Equal(t, "Dawn", browsertest.JS[string](p, `document.querySelector('#new-title').value`))
+	p.Expect("422")
+	p.Do(cdp.Evaluate[cdp.Void](`document.querySelector('#new-target').value = '12'; document.querySelector('form[action="/sessions"]').requestSubmit(); void 0`))
+	p.Until(`location.pathname.startsWith('/sessions/') && document.querySelector('#bench')`)
+}
+
 func TestSuggestionsWhileTyping(t *testing.T) {
 	url, _ := site(t)
 	p := openBench(t, url, demo.Email, "kiln-circuit")

@@ -32,6 +32,24 @@
     if (e.target.getAttribute('action') === '/signout' && window.caches) caches.delete('wavekine-pages');
   });
 
+  // A form with data-keep stays as it is when the server refuses it: the words come beside what was typed.
+  document.addEventListener('submit', async function (e) {
+    var form = e.target;
+    if (e.defaultPrevented || form.dataset.keep === undefined) return;
+    e.preventDefault();
+    var place = document.getElementById('message'), data = new FormData(form);
+    place.textContent = '';
+    try {
+      var answer = await fetch(form.action, { method: 'POST', headers: { 'HX-Request': 'true' }, body: form.enctype === 'multipart/form-data' ? data : new URLSearchParams(data) });
+      var to = answer.headers.get('HX-Redirect') || (answer.ok && answer.url);
+      if (to) { location.href = to; return; }
+      place.innerHTML = await answer.text(); // escaped by the server
+    } catch (err) {
+      place.textContent = 'The server does not answer. What you typed is still here; try again when it does.';
+    }
+    place.scrollIntoView({ block: 'nearest' });
+  });
+
   // ---- the outbox: runs that the server does not have yet
   var BOX = 'wavekine.outbox';
   function read(key) { try { return JSON.parse(localStorage.getItem(key)) || {}; } catch (err) { return {}; } }
