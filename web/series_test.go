@@ -130,6 +130,8 @@ jsonschema.Draft202012Validator(schema).validate(json.load(sys.stdin))
 	p.Until(`document.readyState === 'complete' && document.fonts.status === 'loaded'`)
 	require.NoError(t, os.WriteFile(file, browsertest.Get(p, cdp.PrintToPDF(cdp.PDFPaper(cdp.PaperA4), cdp.PDFPrintBackground())), 0o644))
 	assert.Regexp(t, `Pages:\s+1\n`, outside(t, nil, "pdfinfo", file), "the series is one page")
+	sheet := outside(t, nil, "pdftotext", "-layout", file, "-")
+	assert.Contains(t, sheet, "20:29", "lengths stand on paper too, which is narrower than a screen")
 }
 
 func TestTodaySaysWhatIsOn(t *testing.T) {
