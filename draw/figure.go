@@ -286,8 +286,12 @@ func (g *figure) kit() {
 		case "wall":
 			g.stroke(w*1.6, "", pt(x, 0), pt(x, v[1]))
 			if g.d != small {
+				away := -.03 // hatched on the side where nobody is
+				if x > g.f.J["hip"].X {
+					away = .03
+				}
 				for y := .06; y < v[1]; y += .06 {
-					g.stroke(w*.7, "", pt(x, y), pt(x-.03, y-.03))
+					g.stroke(w*.7, "", pt(x, y), pt(x+away, y-.03))
 				}
 			}
 		case "chair":
@@ -295,6 +299,15 @@ func (g *figure) kit() {
 			g.stroke(w*1.4, "", pt(x-.02, 0), pt(x-.015, h), pt(x-.25, h), pt(x-.265, 0))
 			g.stroke(w*1.4, "", pt(x-.25, h), pt(x-.285, h+.27))
 			g.box(x-.26, h-.022, x, h, .010, paper, w)
+		}
+	}
+}
+
+// straps run from the hand round the ball of the foot.
+func (g *figure) straps() {
+	for _, k := range g.f.Kit {
+		if k.Name == "strap" && len(k.Of) == 1 {
+			g.stroke(g.d.mat*.9, "", g.f.J["fin"+k.Of[0]], g.f.J["ball"+k.Of[0]])
 		}
 	}
 }
@@ -488,6 +501,7 @@ func Figure(f *body.Figure, w, h float64, win *Window, id, label string) []byte 
 		left, right := g.t.ox+s*x0-pad*.5, g.t.ox+s*x1+pad*.5
 		g.kit()
 		g.body()
+		g.straps()
 		g.marks()
 		g.str(`<rect`).attr("x", left-2).attr("y", g.t.oy).attr("width", right-left+4).attr("height", pad).str(` fill="`, paper, `"/>`)
 		g.str(`<path d="M`).num(left).str(" ").num(g.t.oy + g.d.mat/2).str("H").num(right)

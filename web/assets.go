@@ -148,19 +148,19 @@ func newFigures() *figureCache { return &figureCache{svg: map[string][]byte{}} }
 // Sizes of a figure in pixels of its view box.
 var figureSizes = map[string][2]float64{"s": {46, 30}, "m": {240, 150}, "l": {560, 360}}
 
-// draw gives the figure of a pose at a size, nil when there is no such pose.
-func (f *figureCache) draw(pose, size string) []byte {
+// draw gives the figure of a level at a size, nil when there is none.
+func (f *figureCache) draw(m *movement.Movement, level int, size string) []byte {
 	wh, ok := figureSizes[size]
 	if !ok {
 		return nil
 	}
-	key := pose + "|" + size
+	key := m.Slug + "|" + strconv.Itoa(level) + "|" + size
 	f.mu.Lock()
 	defer f.mu.Unlock()
 	if b, ok := f.svg[key]; ok {
 		return b
 	}
-	p, ok := body.Poses().Pose(pose)
+	p, ok := m.Pose(level)
 	if !ok {
 		return nil
 	}
@@ -184,7 +184,7 @@ func (f *figureCache) url(m *movement.Movement, level int, size string) string {
 	if u, ok := f.urls.Load(name); ok {
 		return u.(string)
 	}
-	u := "/figures/" + name + ".svg?v=" + hashOf(f.draw(m.At(n).Figure, size)) + "#f"
+	u := "/figures/" + name + ".svg?v=" + hashOf(f.draw(m, n, size)) + "#f"
 	f.urls.Store(name, u)
 	return u
 }
@@ -209,7 +209,7 @@ func (a *app) figure(c *gin.Context) {
 		c.AbortWithStatus(http.StatusNotFound)
 		return
 	}
-	b := a.figures.draw(m.At(level).Figure, size)
+	b := a.figures.draw(m, level, size)
 	if b == nil {
 		c.AbortWithStatus(http.StatusNotFound)
 		return

@@ -96,7 +96,7 @@ func (a *app) movement(c *gin.Context) {
 	v := movementView{M: m}
 	for i := range m.Levels {
 		l := &m.Levels[i]
-		p, _ := body.Poses().Pose(l.Figure)
+		p, _ := m.Pose(i + 1)
 		var loads []string
 		for _, b := range m.Bears(i + 1) {
 			loads = append(loads, string(b))

@@ -5,8 +5,10 @@ import "slices"
 // Blend is the figure t of the way from one pose to another. Both ends are solved first and their
 // joint angles read back, so that planted and laid limbs move smoothly; what both ends hold in
 // place (a planted hand, a foot on the mat) stays where it is.
-func Blend(p, q Pose, t float64) *Figure {
-	a, b := Solve(p), Solve(q)
+func Blend(p, q Pose, t float64) *Figure { return Solve(p).To(Solve(q), t) }
+
+// To is the figure t of the way from a solved figure to another, see Blend.
+func (a *Figure) To(b *Figure, t float64) *Figure {
 	A, B := a.Pose, b.Pose
 	A.Joint, B.Joint = a.relative(), b.relative()
 	out := A
@@ -76,14 +78,38 @@ func Blend(p, q Pose, t float64) *Figure {
 }
 
 // At is the figure at a time from 0 to 1 of the strip.
-func (s Strip) At(t float64) *Figure {
-	for i := 1; i < len(s); i++ {
-		if t <= s[i].At || i == len(s)-1 {
-			a, b := s[i-1], s[i]
-			return Blend(a.Pose, b.Pose, max(0, min(1, (t-a.At)/(b.At-a.At))))
+func (s Strip) At(t float64) *Figure { return s.Frames(t)[0] }
+
+// Frames are the figures at several times from 0 to 1; the key poses are solved once.
+func (s Strip) Frames(times ...float64) []*Figure {
+	solved := make([]*Figure, len(s))
+	at := func(i int) *Figure {
+		if solved[i] == nil {
+			solved[i] = Solve(s[i].Pose)
+		}
+		return solved[i]
+	}
+	out := make([]*Figure, 0, len(times))
+	for _, t := range times {
+		i := 1
+		for i < len(s)-1 && t > s[i].At {
+			i++
+		}
+		if len(s) < 2 {
+			out = append(out, at(0))
+			continue
+		}
+		part := max(0, min(1, (t-s[i-1].At)/(s[i].At-s[i-1].At)))
+		switch part { // the keys themselves need no blending
+		case 0:
+			out = append(out, at(i-1))
+		case 1:
+			out = append(out, at(i))
+		default:
+			out = append(out, at(i-1).To(at(i), part))
 		}
 	}
-	return Solve(s[0].Pose)
+	return out
 }
 
 // Mirrored is the pose done on the other side: right and left change places.

@@ -12,6 +12,7 @@ type Figure struct {
 	J     map[string]Point   // joints: hip, atlas, shoR, elbR, ... in statures
 	A     map[string]float64 // world directions of segments in degrees
 	Short float64            // how much the longest planted limb misses its target
+	low   map[string]float64 // lowest point of a part, worked out when it is asked for
 }
 
 func newFigure(q Pose, root Point) *Figure {

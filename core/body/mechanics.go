@@ -1,10 +1,5 @@
 package body
 
-import (
-	"math"
-	"slices"
-)
-
 // Sex chooses a column of the segment table.
 type Sex uint8
 
@@ -64,7 +59,10 @@ type Lump struct {
 	At    Point
 }
 
-// Lumps are the masses of a placed figure. Their shares add up to 100 percent.
+// ankleWeight is one cuff in percent of body mass: 1 kg on a person of 65 kg (judgement).
+const ankleWeight = 1.5
+
+// Lumps are the masses of a placed figure. Their shares add up to 100 percent, and more with ankle weights.
 func (f *Figure) Lumps(sex Sex) []Lump {
 	out := make([]Lump, 0, 16)
 	for _, m := range masses {
@@ -78,7 +76,13 @@ func (f *Figure) Lumps(sex Sex) []Lump {
 			out = append(out, Lump{m.name, n, sex.of(m.share), Mix(f.J[m.from+n], f.J[m.to+n], t)})
 		}
 	}
-	return append(out, Lump{"head", "", sex.of(headShare), Local(f.J["atlas"], f.A["head"], .008, headUp)})
+	out = append(out, Lump{"head", "", sex.of(headShare), Local(f.J["atlas"], f.A["head"], .008, headUp)})
+	for _, k := range f.Kit {
+		if k.Name == "weight" && len(k.Of) == 1 {
+			out = append(out, Lump{"weight", k.Of[0], ankleWeight, Mix(f.J["knee"+k.Of[0]], f.J["ank"+k.Of[0]], .83)})
+		}
+	}
+	return out
 }
 
 // CentreOfMass is the centre of mass of the whole body, in statures.
@@ -104,116 +108,13 @@ func (f *Figure) rests(part string) bool {
 	if part == "head" {
 		near = headTouching
 	}
-	return lowest(f.Points(part)) <= f.Base/100+near
-}
-
-// armParts are what can bear at the end of an arm.
-var armParts = []string{"hand", "forearm"}
-
-// pressure is the middle of where a kind of limb bears, right and left, and whether it does.
-func (f *Figure) pressure(parts []string) (x float64, n int) {
-	for _, s := range sides {
-		for _, p := range parts {
-			if !f.rests(p + s.String()) {
-				continue
-			}
-			var at Point
-			switch p {
-			case "foot":
-				at = f.J["ball"+s.String()] // a toe stands; a flat foot presses near its middle
-				if f.A["foot"+s.String()] > -20 && f.A["foot"+s.String()] < 20 {
-					at = Mix(f.J["ank"+s.String()], f.J["ball"+s.String()], .45)
-				}
-			case "knee":
-				at = f.J["knee"+s.String()]
-			case "hand":
-				at = Mix(f.J["wri"+s.String()], f.J["fin"+s.String()], .3)
-			case "forearm":
-				at = Mix(f.J["elb"+s.String()], f.J["wri"+s.String()], .35)
-			}
-			x += at.X
-			n++
+	low, known := f.low[part]
+	if !known {
+		low = lowest(f.Points(part))
+		if f.low == nil {
+			f.low = map[string]float64{}
 		}
+		f.low[part] = low
 	}
-	if n > 0 {
-		x /= float64(n)
-	}
-	return x, n
-}
-
-// HandShare is the percentage of body weight on the hands or forearms, by statics of a beam on two
-// supports: the arms, and the knees where they are down or else the feet. ok is false when the body
-// does not stand on exactly those.
-func (f *Figure) HandShare(sex Sex) (percent float64, ok bool) {
-	arms, na := f.pressure(armParts)
-	if f.rests("handR") || f.rests("handL") {
-		arms, na = f.pressure([]string{"hand"})
-	}
-	legs, nl := f.pressure([]string{"knee"})
-	if nl == 0 {
-		legs, nl = f.pressure([]string{"foot"})
-	}
-	if na == 0 || nl == 0 || f.Front || f.Plan || lowest(f.Trunk()) < touching || math.Abs(arms-legs) < .05 {
-		return 0, false
-	}
-	sum := 0.0
-	onKnees := f.rests("kneeR") || f.rests("kneeL")
-	for _, l := range f.Lumps(sex) {
-		if onKnees && (l.Name == "shank" || l.Name == "foot") && (f.rests("foot"+l.Side) || f.rests("shin"+l.Side)) {
-			continue // behind the knees, carried by the mat
-		}
-		sum += l.Share * (l.At.X - legs)
-	}
-	return sum / (arms - legs), true
-}
-
-// Moments of gravity about joints, in percent of body weight x height. A positive number turns the
-// part down; what the mat carries counts nothing.
-type Moments struct {
-	Hip      float64 // both legs together, about the hips, of legs that are in the air
-	Lumbar   float64 // the legs in the air about the joint between lumbar and thoracic spine, with the pelvis when it is lifted
-	Neck     float64 // the head about the base of the neck, when it is in the air
-	Curl     float64 // head and upper trunk about the middle of the back, when the head is lifted
-	Shoulder float64 // both arms, about the shoulders, of arms that are in the air
-}
-
-// Moments works out the gravity moments of a placed figure in side view. In plan and front view the
-// picture does not show the lever against gravity, and ok is false.
-func (f *Figure) Moments(sex Sex) (m Moments, ok bool) {
-	if f.Front || f.Plan {
-		return m, false
-	}
-	legs, arms := []string{"thigh", "shank", "foot"}, []string{"upper arm", "forearm", "hand"}
-	lumps := f.Lumps(sex)
-	about := func(joint Point, names []string, side string) (sum float64) {
-		for _, l := range lumps {
-			if l.Side == side && slices.Contains(names, l.Name) {
-				sum += l.Share * (l.At.X - joint.X)
-			}
-		}
-		return sum
-	}
-	for _, s := range sides {
-		n := s.String()
-		if !f.rests("foot"+n) && !f.rests("knee"+n) && !f.rests("shin"+n) {
-			m.Hip += about(f.J["hip"+n], legs, n)
-			m.Lumbar += about(f.J["lumbar1"], legs, n)
-		}
-		if !f.rests("hand"+n) && !f.rests("forearm"+n) && !f.rests("elbow"+n) && f.Plant["hand"+n].Part == "" {
-			m.Shoulder += math.Abs(about(f.J["sho"+n], arms, n))
-		}
-	}
-	m.Hip, m.Lumbar = math.Abs(m.Hip), math.Abs(m.Lumbar)
-	if !f.rests("head") {
-		for _, l := range lumps {
-			if l.Name == "head" {
-				m.Neck = math.Abs(l.Share * (l.At.X - f.J["neck0"].X))
-			}
-			if l.Name == "head" || l.Name == "upper trunk" {
-				m.Curl += l.Share * (l.At.X - f.J["lowthx1"].X)
-			}
-		}
-		m.Curl = math.Abs(m.Curl)
-	}
-	return m, true
+	return low <= f.Base/100+near
 }

@@ -91,60 +91,84 @@ func (b *Book) Strip(name string) (Strip, bool) { s, ok := b.strips[name]; retur
 
 type raw = map[string]json.RawMessage
 
-// ReadBook reads poses in the notation of the documentation (docs/figures.md).
-// The error names the pose and the key.
-func ReadBook(text []byte) (*Book, error) {
-	var file struct {
-		Templates map[string]raw               `json:"templates"`
-		Poses     map[string]raw               `json:"poses"`
-		Strips    map[string][]json.RawMessage `json:"strips"`
-	}
-	dec := json.NewDecoder(bytes.NewReader(text))
-	dec.DisallowUnknownFields()
-	if err := dec.Decode(&file); err != nil {
-		return nil, fmt.Errorf("poses: %w", err)
+// ReadBook reads poses in the notation of the documentation (docs/figures.md), from one or more
+// files whose templates and poses all belong together. The error names the pose and the key.
+func ReadBook(texts ...[]byte) (*Book, error) {
+	templates, poses, strips := map[string]raw{}, map[string]raw{}, map[string][]json.RawMessage{}
+	for _, text := range texts {
+		var file struct {
+			Templates map[string]raw               `json:"templates"`
+			Poses     map[string]raw               `json:"poses"`
+			Strips    map[string][]json.RawMessage `json:"strips"`
+		}
+		dec := json.NewDecoder(bytes.NewReader(text))
+		dec.DisallowUnknownFields()
+		if err := dec.Decode(&file); err != nil {
+			return nil, fmt.Errorf("poses: %w", err)
+		}
+		for name := range file.Poses {
+			if _, twice := poses[name]; twice {
+				return nil, fmt.Errorf("pose %q: is there twice", name)
+			}
+		}
+		maps.Copy(templates, file.Templates)
+		maps.Copy(poses, file.Poses)
+		maps.Copy(strips, file.Strips)
 	}
 	b := &Book{poses: map[string]Pose{}, strips: map[string]Strip{}}
-	for name, r := range file.Poses {
-		p, err := readPose(r, file.Templates)
+	for name, r := range poses {
+		p, err := readPose(r, templates)
 		if err != nil {
 			return nil, fmt.Errorf("pose %q: %w", name, err)
 		}
 		b.poses[name] = p
 	}
-	for name, keys := range file.Strips {
+	for name, keys := range strips {
 		for _, k := range keys {
-			var pair []json.RawMessage
-			var key Key
-			if err := json.Unmarshal(k, &pair); err != nil || len(pair) != 2 {
-				return nil, fmt.Errorf("strip %q: expected [time, pose]", name)
-			}
-			if err := json.Unmarshal(pair[0], &key.At); err != nil {
+			key, err := b.readKey(k, templates)
+			if err != nil {
 				return nil, fmt.Errorf("strip %q: %w", name, err)
-			}
-			var of string
-			if json.Unmarshal(pair[1], &of) == nil {
-				p, ok := b.poses[of]
-				if !ok {
-					return nil, fmt.Errorf("strip %q: no pose %q", name, of)
-				}
-				key.Pose = p
-			} else {
-				var r raw
-				if err := json.Unmarshal(pair[1], &r); err != nil {
-					return nil, fmt.Errorf("strip %q: %w", name, err)
-				}
-				p, err := readPose(r, file.Templates)
-				if err != nil {
-					return nil, fmt.Errorf("strip %q: %w", name, err)
-				}
-				key.Pose = p
 			}
 			b.strips[name] = append(b.strips[name], key)
 		}
 	}
 	b.names = slices.Sorted(maps.Keys(b.poses))
 	return b, nil
+}
+
+// readKey reads [time, pose], where the pose is a name or written out.
+func (b *Book) readKey(k json.RawMessage, templates map[string]raw) (key Key, err error) {
+	var pair []json.RawMessage
+	if err := json.Unmarshal(k, &pair); err != nil || len(pair) != 2 {
+		return key, fmt.Errorf("expected [time, pose]")
+	}
+	if err := json.Unmarshal(pair[0], &key.At); err != nil {
+		return key, err
+	}
+	var of string
+	if json.Unmarshal(pair[1], &of) == nil {
+		p, ok := b.poses[of]
+		if !ok {
+			return key, fmt.Errorf("no pose %q", of)
+		}
+		key.Pose = p
+		return key, nil
+	}
+	var r raw
+	if err := json.Unmarshal(pair[1], &r); err != nil {
+		return key, err
+	}
+	key.Pose, err = readPose(r, templates)
+	return key, err
+}
+
+// ReadPose reads one pose written out in full, as Pose.MarshalJSON writes it.
+func ReadPose(text []byte) (Pose, error) {
+	var r raw
+	if err := json.Unmarshal(text, &r); err != nil {
+		return Pose{}, fmt.Errorf("expected an object of pose keys")
+	}
+	return readPose(r, nil)
 }
 
 // readPose opens the notation: template, right and left, plural words.
@@ -167,12 +191,12 @@ func readPose(own raw, templates map[string]raw) (Pose, error) {
 	}
 	maps.Copy(all, own)
 	delete(all, "like")
-	for k, v := range all {
-		if err := p.set(k, v); err != nil {
+	for _, k := range slices.Sorted(maps.Keys(all)) {
+		if err := p.set(k, all[k]); err != nil {
 			return p, fmt.Errorf("%s: %w", k, err)
 		}
 	}
-	return p, nil
+	return p, p.sensible()
 }
 
 func (p *Pose) set(key string, v json.RawMessage) error {

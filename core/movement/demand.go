@@ -3,6 +3,8 @@ package movement
 import (
 	"fmt"
 	"math"
+	"slices"
+	"strings"
 
 	"wavekine/core/body"
 )
@@ -11,73 +13,102 @@ import (
 type Family string
 
 // The families. Movements of none have a judged demand with a reason: mechanics says little about
-// breathing, stretches and balance, and side-lying and front-view poses do not show their lever yet.
+// breathing, stretches, balance and rolling, and a view from above does not show the lever.
 const (
-	NoFamily Family = ""
-	LegWork  Family = "legs"   // on the back or the seat, legs and head held against gravity
-	Planks   Family = "planks" // hands or forearms and feet or knees
+	NoFamily   Family = ""
+	LegWork    Family = "legs"           // on the back or the seat, legs and head held against gravity
+	Planks     Family = "planks"         // hands or forearms and feet or knees
+	SidePlanks Family = "side planks"    // one hand or forearm and the feet or knees
+	Bridges    Family = "bridges"        // shoulders and feet
+	Fronts     Family = "prone"          // lifts on the front
+	Kneeling4  Family = "kneeling lifts" // limbs lifted on hands and knees
+	SideLegs   Family = "side-lying"     // legs lifted on the side
+	Standings  Family = "standing"       // squats, lunges, hinges
+	OnRoller   Family = "roller"         // lying along a roller
 )
 
-// Loaded is what the mechanics of a level's pose say. Zero values were not computed.
-type Loaded struct {
-	Hip      float64 // moment of the legs in the air about the hips, percent of body weight x height
-	Neck     float64 // moment of the lifted head about the base of the neck, the same unit
-	Curl     float64 // moment of lifted head and upper trunk about the middle of the back, the same unit
-	Shoulder float64 // moment of arms held in the air, the same unit
-	OnHands  float64 // percent of body weight on hands or forearms
+// scale turns what the mechanics say into demand 0..10: zero + the sum of weight x moment (percent of
+// body weight x height, the worst of the repetition) + hands x percent of body weight on the hands.
+// The weights are judgement; the anchors that fix them stand beside them and are tested.
+type scale struct {
+	zero, hip, curl, shoulder, lumbar, knee, oneHip, hands float64
+	anchors                                                string
 }
 
-// The scale of demand. Anchors, all judgement: in leg work 0 is legs and head carried by the mat, 2 the
-// chest lift alone, 4 two straight legs at 60 degrees (3.7 percent), 7 at 30 degrees (6.4 percent),
-// 9 and more those with head and arms lifted as well. In planks 4.5 is the knees-down plank (53 percent on the hands), 6.5 the full
-// plank (68 percent).
-const (
-	perHip      = 1.1 // points of demand for one percent of body weight x height at the hips
-	perCurl     = 1.7 // for one percent about the middle of the back
-	perShoulder = .5
-	plankSlope  = .14 // for one percent of body weight on the hands
-	plankZero   = -3.0
-)
+var scales = map[Family]scale{
+	LegWork:    {hip: 1.1, curl: .9, shoulder: .2, anchors: "0 legs and head carried by the mat; 4 two straight legs at 60 degrees; 7 at 30 degrees; 9 and more those with head and arms lifted as well"},
+	Planks:     {zero: -3, hands: .14, hip: .25, anchors: "2 hands and knees; 4.5 the plank from the knees; 6.5 the full plank; 8 low in a push-up with one leg lifted"},
+	SidePlanks: {zero: -3, lumbar: 1, anchors: "4 knees down; 6.5 the whole length; 10 out of the range of mat work"},
+	Bridges:    {zero: 1.3, oneHip: .6, anchors: "1 the pelvis tilted; 3.5 both feet; 6 one foot"},
+	Fronts:     {zero: .4, hip: .35, lumbar: .35, curl: .4, shoulder: .3, anchors: "0.4 at rest; 3.5 one long leg or the breastbone lifted; 6 arms and legs lifted; 8 all of it high"},
+	Kneeling4:  {zero: 1, hip: .95, shoulder: .6, anchors: "1 all fours; 2.5 the knee bent and lifted; 4.5 the leg long with the opposite arm"},
+	SideLegs:   {zero: .6, hip: .85, anchors: "1 at rest; 2.5 to 3.5 one long leg level; 5.5 both long legs"},
+	Standings:  {zero: .6, knee: .42, lumbar: .2, oneHip: .12, shoulder: .2, anchors: "0.6 standing; 4 half a squat; 5 thighs nearly level; 6 a deep split lunge"},
+	OnRoller:   {zero: 8, anchors: "less 0.11 for each degree the body may sway before it tips; 3 feet wide with the hands down; 6 feet together"},
+}
 
-// weigh computes loads from the pose, and for a family the demand too. Loads of the picture plane
-// only: poses in front and plan view are left to judgement.
-func (l *Level) weigh(f Family, pose body.Pose) error {
-	fig := body.Solve(pose)
-	if m, ok := fig.Moments(body.Mean); ok && (f == LegWork || l.bearsAny(OnBack, HeadUp, LegsOut)) {
-		l.Loaded.Hip, l.Loaded.Neck, l.Loaded.Curl, l.Loaded.Shoulder = m.Hip, m.Neck, m.Curl, m.Shoulder
+// perSway is the points of demand for one degree of sway on a roller; judgement.
+const perSway = .11
+
+// FamilyAnchors says what the numbers of a family's scale stand for; empty for judged movements.
+func FamilyAnchors(f Family) string { return scales[f].anchors }
+
+// families lists them for errors.
+func families() string {
+	return strings.Join(slices.Sorted(func(yield func(string) bool) {
+		for f := range scales {
+			if !yield(string(f)) {
+				return
+			}
+		}
+	}), ", ")
+}
+
+// samples is at how many moments of a repetition the mechanics look.
+const samples = 4
+
+// Weigh works out what gravity asks over a repetition of the level. ok is false where the picture does
+// not show the lever (from above) or there is none.
+func (l *Level) Weigh() (body.Loads, bool) {
+	if len(l.poses) == 0 {
+		return body.Loads{}, false
 	}
-	if share, ok := fig.HandShare(body.Mean); ok {
-		l.Loaded.OnHands = share
+	return l.poses.Repetition(body.Mean, samples)
+}
+
+// weigh works out the loads over the level's poses, and for a family the demand too.
+func (l *Level) weigh(m *Movement) error {
+	f := m.Family
+	if l.Family != NoFamily {
+		f = l.Family
 	}
-	switch {
-	case f == NoFamily || l.Judged:
+	sc, known := scales[f]
+	if f != NoFamily && !known {
+		return fmt.Errorf("family %q: expected one of %s", f, families())
+	}
+	l.Computed = false
+	if f == NoFamily || l.Judged {
 		return nil
 	}
-	switch f {
-	case LegWork:
-		l.Demand = perHip*l.Loaded.Hip + perCurl*l.Loaded.Curl + perShoulder*l.Loaded.Shoulder
-	case Planks:
-		if l.Loaded.OnHands == 0 {
-			return fmt.Errorf("the pose %q does not stand on hands and feet", l.Figure)
+	loads, ok := l.Weigh()
+	if !ok {
+		return fmt.Errorf("the pose %q is seen from above: its demand can only be judged", l.Figure)
+	}
+	if f == Planks && loads.Hands == 0 {
+		return fmt.Errorf("the pose %q does not stand on hands and feet", l.Figure)
+	}
+	w := loads.Worst
+	l.Demand = sc.zero + sc.hip*w.Hip + sc.curl*w.Curl + sc.shoulder*w.Shoulder + sc.lumbar*w.Lumbar + sc.knee*w.Knee + sc.oneHip*w.OneHip + sc.hands*loads.Hands
+	if f == OnRoller {
+		fig := body.Solve(l.poses[len(l.poses)-1].Pose)
+		l.Demand -= perSway * body.Sway(l.Stance/100, fig.CentreOfMass(body.Mean).Y)
+		if l.Stance == 0 {
+			return fmt.Errorf("a level on the roller needs a stance")
 		}
-		l.Demand = plankSlope*l.Loaded.OnHands + plankZero
-	default:
-		return fmt.Errorf("family %q: expected legs or planks", f)
 	}
 	l.Demand = math.Round(10*max(0, min(l.Demand, 10))) / 10
 	l.Computed = true
 	return nil
-}
-
-func (l *Level) bearsAny(loads ...Load) bool {
-	for _, w := range loads {
-		for _, h := range l.bears {
-			if w == h {
-				return true
-			}
-		}
-	}
-	return false
 }
 
 // DemandFrom says where the demand comes from: "computed" or "judged".

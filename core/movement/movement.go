@@ -4,13 +4,12 @@ package movement
 
 import (
 	"embed"
+	"errors"
 	"fmt"
 	"io/fs"
-	"maps"
 	"slices"
 	"strings"
 	"sync"
-	"unicode"
 
 	"github.com/goccy/go-yaml"
 
@@ -94,47 +93,65 @@ type Level struct {
 	Changes string   `yaml:"changes"` // what is different: lever, base, support, range, kit
 	Demand  float64  `yaml:"demand"`  // 0..10; judged, or computed from the pose for a family
 	Why     string   `yaml:"why"`     // the reason of a judged demand
-	Figure  string   `yaml:"figure"`  // a pose of the book
+	Figure  string   `yaml:"figure"`  // the pose of the book that shows it
+	From    string   `yaml:"from"`    // the pose it starts from, where it differs from the movement's
+	Stance  float64  `yaml:"stance"`  // width of the base sideways in hundredths of stature, on a roller
+	Lighter string   `yaml:"lighter"` // why its demand does not rise over the level below
+	Family  Family   `yaml:"family"`  // where it differs from the movement's
 	Pace    *Pace    `yaml:"pace"`    // where it differs from the movement's
 	Loads   []Load   `yaml:"loads"`   // where they differ from the movement's
 	Kit     []string `yaml:"kit"`
 	Judged  bool     `yaml:"judged"` // where the family's mechanics miss what makes it hard
 	bears   []Load
+	poses   body.Strip
 	// Computed tells that the demand comes from the mechanics of the pose, not from judgement.
-	Computed bool   `yaml:"-"`
-	Loaded   Loaded `yaml:"-"`
+	Computed bool `yaml:"-"`
 }
 
 // Movement is one exercise.
 type Movement struct {
-	Slug    string             `yaml:"slug"`
-	Name    string             `yaml:"name"`
-	Also    []string           `yaml:"also"` // other names in use
-	Purpose string             `yaml:"purpose"`
-	Family  Family             `yaml:"family"` // whose demand is computed
-	Phase   string             `yaml:"phase"`
-	Posture Posture            `yaml:"posture"`
-	Sides   Sides              `yaml:"sides"`
-	Stretch bool               `yaml:"stretch"` // a stretch or a rest: held, not counted
-	Pace    Pace               `yaml:"pace"`
-	Dose    dose.Dose          `yaml:"dose"` // the usual one
-	Spine   []Direction        `yaml:"spine"`
-	Regions map[string]float64 `yaml:"regions"` // 0..1
-	Loads   []Load             `yaml:"loads"`
-	Kit     []string           `yaml:"kit"`
-	Limb    string             `yaml:"limb"` // what a side is called: leg, arm, side
-	Setup   string             `yaml:"setup"`
-	Say     string             `yaml:"say"`
-	Breath  string             `yaml:"breath"`
-	Watch   string             `yaml:"watch"`
-	Care    string             `yaml:"care"`
-	Gives   []string           `yaml:"gives back"` // counter-movements
-	Levels  []Level            `yaml:"levels"`
+	Slug    string   `yaml:"slug"`
+	Name    string   `yaml:"name"`
+	Also    []string `yaml:"also"` // other names in use
+	Purpose string   `yaml:"purpose"`
+	Family  Family   `yaml:"family"` // whose demand is computed
+	Phase   string   `yaml:"phase"`
+	// Classical is the place in the classical mat order, 0 for none.
+	Classical int                `yaml:"classical"`
+	Posture   Posture            `yaml:"posture"`
+	Ends      Posture            `yaml:"ends"` // where it ends, when not where it began
+	From      string             `yaml:"from"` // the pose it starts from
+	Sides     Sides              `yaml:"sides"`
+	Stretch   bool               `yaml:"stretch"` // a stretch or a rest: held, not counted
+	Pace      Pace               `yaml:"pace"`
+	Dose      dose.Dose          `yaml:"dose"` // the usual one
+	Spine     []Direction        `yaml:"spine"`
+	Regions   map[string]float64 `yaml:"regions"` // 0..1
+	Loads     []Load             `yaml:"loads"`
+	Kit       []string           `yaml:"kit"`
+	Limb      string             `yaml:"limb"` // what a side is called: leg, arm, side
+	Setup     string             `yaml:"setup"`
+	Say       string             `yaml:"say"`
+	Breath    string             `yaml:"breath"`
+	Watch     string             `yaml:"watch"` // where to look
+	Fault     string             `yaml:"fault"` // the common fault
+	Ease      string             `yaml:"ease"`  // easier than the first level, said aloud
+	Care      string             `yaml:"care"`
+	Gives     []string           `yaml:"gives back"` // counter-movements
+	Leads     []string           `yaml:"leads to"`   // what it flows into
+	Levels    []Level            `yaml:"levels"`
 	// Inline is set for a movement written into a plan rather than taken from a library.
 	Inline bool `yaml:"-"`
 	parts  []Share
-	body   string // folded regions, position and kit, for the search
-	search string // folded everything
+	// Own is set for a studio's own movement, Version counts its versions from 1, Base is its slug without one.
+	Own     bool   `yaml:"-"`
+	Version int    `yaml:"-"`
+	Base    string `yaml:"-"`
+	// Hidden movements are kept for the sessions that use them and not offered any more.
+	Hidden bool     `yaml:"-"`
+	names  []string // folded, for the search
+	body   []string // folded words of regions, position and kit
+	search []string // folded words of everything
 }
 
 // Share is how much a movement works a region: its index in Regions and a weight over 0 up to 1.
@@ -165,6 +182,57 @@ func (m *Movement) Has(n int, l Load) bool { return slices.Contains(m.At(n).bear
 
 // Bends tells whether the movement takes the spine in direction d.
 func (m *Movement) Bends(d Direction) bool { return slices.Contains(m.Spine, d) }
+
+// Poses is how level n is done: from its first key pose to the one that shows it.
+func (m *Movement) Poses(n int) body.Strip { return m.At(n).poses }
+
+// Pose is the pose that shows level n; ok is false for an inline movement, which has none.
+func (m *Movement) Pose(n int) (p body.Pose, ok bool) {
+	s := m.At(n).poses
+	if len(s) == 0 {
+		return p, false
+	}
+	return s[len(s)-1].Pose, true
+}
+
+// Ending is the posture the movement ends in.
+func (m *Movement) Ending() Posture {
+	if m.Ends != NoPosture {
+		return m.Ends
+	}
+	return m.Posture
+}
+
+// pose finds the level's key poses in the book.
+func (l *Level) pose(m *Movement) error {
+	if l.poses != nil {
+		return nil // a studio's own, made with the movement
+	}
+	from := l.From
+	if from == "" {
+		from = m.From
+	}
+	for _, name := range []string{from, l.Figure} {
+		if name == "" {
+			continue
+		}
+		p, ok := body.Poses().Pose(name)
+		if !ok {
+			return fmt.Errorf("no pose %q", name)
+		}
+		l.poses = append(l.poses, body.Key{At: float64(len(l.poses)), Pose: p})
+	}
+	if len(l.poses) == 2 && from == l.Figure {
+		l.poses = l.poses[1:]
+	}
+	for i := range l.poses {
+		l.poses[i].At = float64(i)
+		if q := l.poses[0].Pose; q.Front != l.poses[i].Pose.Front || q.Plan != l.poses[i].Pose.Plan {
+			return fmt.Errorf("the poses %q and %q are seen from different sides", from, l.Figure)
+		}
+	}
+	return nil
+}
 
 // Things is the kit level n needs, besides a mat.
 func (m *Movement) Things(n int) []string {
@@ -207,8 +275,8 @@ func (m *Movement) prepare() error {
 		return bad("name, posture, sides, pace and levels are needed")
 	}
 	if !m.Inline {
-		if len(m.Levels) < 2 || m.Dose.IsZero() || m.Setup == "" || m.Say == "" || m.Watch == "" || m.Purpose == "" {
-			return bad("dose, purpose, setup, say, watch and at least two levels are needed")
+		if len(m.Levels) < 2 || m.Dose.IsZero() || m.Setup == "" || m.Say == "" || m.Watch == "" || m.Fault == "" || m.Ease == "" || m.Breath == "" || m.Purpose == "" {
+			return bad("dose, purpose, setup, say, breath, watch, fault, ease and at least two levels are needed")
 		}
 		if !slices.Contains(Phases, m.Phase) {
 			return bad("phase %q: expected one of %v", m.Phase, Phases)
@@ -255,15 +323,14 @@ func (m *Movement) prepare() error {
 		if l.Changes == "" || l.Why == "" {
 			return bad("level %d: changes and why are needed", i+1)
 		}
-		pose, ok := body.Poses().Pose(l.Figure)
-		if !ok {
-			return bad("level %d: no pose %q", i+1, l.Figure)
-		}
-		if err := l.weigh(m.Family, pose); err != nil {
+		if err := l.pose(m); err != nil {
 			return bad("level %d: %w", i+1, err)
 		}
-		if i > 0 && l.Demand < m.Levels[i-1].Demand-.05 {
-			return bad("level %d: demand falls from %v to %v", i+1, m.Levels[i-1].Demand, l.Demand)
+		if err := l.weigh(m); err != nil {
+			return bad("level %d: %w", i+1, err)
+		}
+		if i > 0 && l.Demand < m.Levels[i-1].Demand+.05 && l.Lighter == "" && !m.Stretch {
+			return bad("level %d: demand %v is not above %v of the level below, and the level does not say why", i+1, l.Demand, m.Levels[i-1].Demand)
 		}
 	}
 	m.parts = nil
@@ -272,8 +339,7 @@ func (m *Movement) prepare() error {
 			m.parts = append(m.parts, Share{i, w})
 		}
 	}
-	m.body = fold(strings.Join(append(slices.Sorted(maps.Keys(m.Regions)), m.Posture.String(), strings.Join(m.Kit, " ")), " "))
-	m.search = fold(strings.Join(append([]string{m.Name, m.Purpose, m.body}, m.Also...), " "))
+	m.index()
 	return nil
 }
 
@@ -296,89 +362,24 @@ func (l *Library) Named(words string) (*Movement, bool) {
 	return m, ok
 }
 
-// fold puts words into one form: lower case, single spaces, hyphens as spaces, no leading "the".
-func fold(s string) string {
-	f := strings.Fields(strings.Map(func(r rune) rune {
-		if r == '-' || r == ',' || r == '\'' {
-			return ' '
-		}
-		return unicode.ToLower(r)
-	}, s))
-	if len(f) > 1 && f[0] == "the" {
-		f = f[1:]
-	}
-	return strings.Join(f, " ")
-}
-
-// Search ranks movements for words being typed: whole name, start of a name, start of every
-// word, then anywhere. An empty query gives all. Cost grows with movements x words.
-func (l *Library) Search(query string) []*Movement {
-	q := fold(query)
-	if q == "" {
-		return l.all
-	}
-	words := strings.Fields(q)
-	type hit struct {
-		m    *Movement
-		rank int
-	}
-	var hits []hit
-	for _, m := range l.all {
-		rank := 9
-		for _, n := range append([]string{m.Name}, m.Also...) {
-			n = fold(n)
-			switch {
-			case n == q:
-				rank = min(rank, 0)
-			case strings.HasPrefix(n, q):
-				rank = min(rank, 1)
-			case startsWords(n, words):
-				rank = min(rank, 2)
-			}
-		}
-		if rank == 9 && startsWords(m.body, words) {
-			rank = 3
-		}
-		if rank == 9 && startsWords(m.search, words) {
-			rank = 4
-		}
-		if rank < 9 {
-			hits = append(hits, hit{m, rank})
-		}
-	}
-	slices.SortStableFunc(hits, func(a, b hit) int { return a.rank - b.rank })
-	out := make([]*Movement, len(hits))
-	for i, h := range hits {
-		out[i] = h.m
-	}
-	return out
-}
-
-// startsWords tells whether every query word starts some word of the text.
-func startsWords(text string, words []string) bool {
-	have := strings.Fields(text)
-	for _, w := range words {
-		if !slices.ContainsFunc(have, func(h string) bool { return strings.HasPrefix(h, w) }) {
-			return false
-		}
-	}
-	return true
-}
-
 // New builds a library and checks it as a whole.
 func New(ms []*Movement) (*Library, error) {
 	l := &Library{bySlug: map[string]*Movement{}, byName: map[string]*Movement{}}
+	var errs []error // all of them: whoever writes data mends them in one go
 	for _, m := range ms {
 		if err := m.prepare(); err != nil {
-			return nil, err
+			errs = append(errs, err)
+			continue
 		}
 		if l.bySlug[m.Slug] != nil {
-			return nil, fmt.Errorf("movement %q is there twice", m.Slug)
+			errs = append(errs, fmt.Errorf("movement %q is there twice", m.Slug))
+			continue
 		}
 		l.bySlug[m.Slug] = m
 		for _, n := range append([]string{m.Name, m.Slug}, m.Also...) {
 			if o := l.byName[fold(n)]; o != nil && o != m {
-				return nil, fmt.Errorf("movement %q: the name %q belongs to %q", m.Slug, n, o.Slug)
+				errs = append(errs, fmt.Errorf("movement %q: the name %q belongs to %q", m.Slug, n, o.Slug))
+				continue
 			}
 			l.byName[fold(n)] = m
 		}
@@ -387,9 +388,17 @@ func New(ms []*Movement) (*Library, error) {
 	for _, m := range l.all {
 		for _, g := range m.Gives {
 			if l.bySlug[g] == nil {
-				return nil, fmt.Errorf("movement %q: gives back %q, which is not there", m.Slug, g)
+				errs = append(errs, fmt.Errorf("movement %q: gives back %q, which is not there", m.Slug, g))
 			}
 		}
+		for _, g := range m.Leads {
+			if l.bySlug[g] == nil {
+				errs = append(errs, fmt.Errorf("movement %q: leads to %q, which is not there", m.Slug, g))
+			}
+		}
+	}
+	if len(errs) > 0 {
+		return nil, errors.Join(errs...)
 	}
 	slices.SortFunc(l.all, func(a, b *Movement) int { return strings.Compare(a.Name, b.Name) })
 	return l, nil

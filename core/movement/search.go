@@ -1,0 +1,193 @@
+package movement
+
+import (
+	"maps"
+	"slices"
+	"strings"
+	"unicode"
+)
+
+// fold puts words into one form: lower case, single spaces, hyphens as spaces, no leading "the".
+func fold(s string) string {
+	f := strings.Fields(strings.Map(func(r rune) rune {
+		if r == '-' || r == ',' || r == '\'' {
+			return ' '
+		}
+		return unicode.ToLower(r)
+	}, s))
+	if len(f) > 1 && f[0] == "the" {
+		f = f[1:]
+	}
+	return strings.Join(f, " ")
+}
+
+// index prepares what the search compares, once for each movement.
+func (m *Movement) index() {
+	m.names = m.names[:0]
+	for _, n := range append([]string{m.Name}, m.Also...) {
+		m.names = append(m.names, fold(n))
+	}
+	var kit []string
+	for i := range m.Levels {
+		kit = append(kit, m.Things(i+1)...)
+	}
+	var spine []string
+	for _, d := range m.Spine {
+		spine = append(spine, string(d))
+	}
+	words := slices.Concat(slices.Sorted(maps.Keys(m.Regions)), []string{m.Posture.String(), m.Phase}, kit, spine)
+	m.body = strings.Fields(fold(strings.Join(words, " ")))
+	m.search = append(strings.Fields(fold(strings.Join(append([]string{m.Name, m.Purpose}, m.Also...), " "))), m.body...)
+}
+
+// Query is what is looked for. The zero value finds all.
+type Query struct {
+	Words     string
+	Phase     string // one of Phases
+	Region    string // one of Regions, worked at least a little
+	Direction Direction
+	Kit       string    // "none" for nothing besides a mat
+	Postures  []Posture // any of these
+	Most      float64   // has a level of at most this demand; 0: any
+	Kind      []Topic   // has a level that does not call for care of these
+	For       Audience  // has a level that suits
+}
+
+// kindWords are the topics as they are said after "kind to".
+var kindWords = map[string]Topic{
+	"wrists": Wrists, "wrist": Wrists, "hands": Wrists, "neck": Neck, "back": LowBack, "low back": LowBack, "shoulders": Shoulder, "shoulder": Shoulder,
+	"knees": Knees, "knee": Knees, "bones": Bones, "bumps": Pregnancy, "pregnancy": Pregnancy, "ears": Vertigo,
+}
+
+// KindTopics lists the topics the search can be kind to, with the word for each.
+func KindTopics() map[string]Topic {
+	return map[string]Topic{"wrists": Wrists, "neck": Neck, "low back": LowBack, "shoulders": Shoulder, "knees": Knees, "bones": Bones, "pregnancy": Pregnancy, "vertigo": Vertigo}
+}
+
+// takeKind reads "kind to wrists" and "kind to wrists and knees" out of the words.
+func (q *Query) takeKind() {
+	folded := fold(q.Words)
+	before, after, ok := strings.Cut(folded+" ", "kind to ")
+	if !ok {
+		q.Words = folded
+		return
+	}
+	var rest []string
+	words := strings.Fields(after)
+	for i := 0; i < len(words); i++ {
+		two := strings.Join(words[i:min(i+2, len(words))], " ")
+		switch {
+		case kindWords[two] != "":
+			q.Kind = append(q.Kind, kindWords[two])
+			i++
+		case kindWords[words[i]] != "":
+			q.Kind = append(q.Kind, kindWords[words[i]])
+		case words[i] != "and" && words[i] != "the":
+			rest = append(rest, words[i])
+		}
+	}
+	q.Words = strings.TrimSpace(before + strings.Join(rest, " "))
+}
+
+// fits tells whether a movement passes everything but the words.
+func (q *Query) fits(m *Movement) bool {
+	switch {
+	case q.Phase != "" && m.Phase != q.Phase,
+		q.Region != "" && m.Regions[q.Region] <= 0,
+		q.Direction != "" && !m.Bends(q.Direction),
+		len(q.Postures) > 0 && !slices.Contains(q.Postures, m.Posture):
+		return false
+	}
+	if q.Most == 0 && len(q.Kind) == 0 && q.For == "" && q.Kit == "" {
+		return true
+	}
+	for n := 1; n <= len(m.Levels); n++ {
+		if q.Most > 0 && m.At(n).Demand > q.Most || q.For != "" && !m.Suits(n, q.For) {
+			continue
+		}
+		things := m.Things(n)
+		if q.Kit == "none" && len(things) > 0 || q.Kit != "" && q.Kit != "none" && !slices.Contains(things, q.Kit) {
+			continue
+		}
+		watched := m.Watched(n)
+		if slices.ContainsFunc(q.Kind, func(t Topic) bool { return slices.Contains(watched, t) }) {
+			continue
+		}
+		return true
+	}
+	return false
+}
+
+// Search ranks movements for words being typed: whole name, start of a name, start of every
+// word, then anywhere. An empty query gives all. Cost grows with movements x words.
+func (l *Library) Search(words string) []*Movement { return l.Find(Query{Words: words}) }
+
+// Find ranks the movements that pass a query, like Search. "kind to wrists" among the words leaves out
+// what loads them.
+func (l *Library) Find(q Query) []*Movement {
+	q.takeKind()
+	words := strings.Fields(q.Words)
+	type hit struct {
+		m    *Movement
+		rank int
+	}
+	var hits []hit
+	for _, m := range l.all {
+		if m.Hidden || !q.fits(m) {
+			continue
+		}
+		rank := 9
+		if q.Words == "" {
+			rank = 5
+		}
+		for _, n := range m.names {
+			switch {
+			case q.Words == "":
+			case n == q.Words:
+				rank = min(rank, 0)
+			case strings.HasPrefix(n, q.Words):
+				rank = min(rank, 1)
+			case startsWords(strings.Fields(n), words):
+				rank = min(rank, 2)
+			}
+		}
+		if rank == 9 && startsWords(m.body, words) {
+			rank = 3
+		}
+		if rank == 9 && startsWords(m.search, words) {
+			rank = 4
+		}
+		if rank < 9 {
+			hits = append(hits, hit{m, rank})
+		}
+	}
+	slices.SortStableFunc(hits, func(a, b hit) int { return a.rank - b.rank })
+	out := make([]*Movement, len(hits))
+	for i, h := range hits {
+		out[i] = h.m
+	}
+	return out
+}
+
+// startsWords tells whether every query word starts some word of the text.
+func startsWords(have, words []string) bool {
+	for _, w := range words {
+		if !slices.ContainsFunc(have, func(h string) bool { return strings.HasPrefix(h, w) }) {
+			return false
+		}
+	}
+	return true
+}
+
+// KitOf lists all kit the library uses, in alphabetical order.
+func (l *Library) KitOf() []string {
+	seen := map[string]bool{}
+	for _, m := range l.all {
+		for n := range m.Levels {
+			for _, k := range m.Things(n + 1) {
+				seen[k] = true
+			}
+		}
+	}
+	return slices.Sorted(maps.Keys(seen))
+}
