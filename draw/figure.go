@@ -1,6 +1,7 @@
 package draw
 
 import (
+	"bytes"
 	"math"
 	"slices"
 	"strings"
@@ -474,7 +475,7 @@ func Figure(f *body.Figure, w, h float64, win *Window, id, label string) []byte 
 		y0 = 0
 	}
 	s := min((w-2*pad)/(x1-x0), (h-2*pad)/(y1-y0+.01))
-	if win == nil { // low poses do not become giants
+	if win == nil || win.Top < .74 { // low poses do not become giants
 		top := .74
 		if h < 50 {
 			top = .66
@@ -509,4 +510,33 @@ func Figure(f *body.Figure, w, h float64, win *Window, id, label string) []byte 
 	}
 	g.str(`</svg>`)
 	return g.b
+}
+
+// Frames draws a movement's way from its first to its last key pose as n pictures in one, each in a
+// group of class "frame", all with the same camera.
+func Frames(strip body.Strip, w, h float64, n int) []byte {
+	times := make([]float64, n)
+	for i := range times { // slow at both ends, as a limb is
+		x := float64(i) / float64(max(n-1, 1))
+		times[i] = x * x * (3 - 2*x)
+	}
+	figs := strip.Frames(times...)
+	win := Window{X0: math.Inf(1), X1: math.Inf(-1)}
+	for _, f := range figs {
+		x0, x1, _, y1 := f.Extent()
+		win.X0, win.X1, win.Top = min(win.X0, x0), max(win.X1, x1), max(win.Top, y1)
+	}
+	var out svg
+	out.str(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 `).num(w).str(" ").num(h).str(`" aria-hidden="true">`)
+	for i, f := range figs {
+		b := Figure(f, w, h, &win, "", "")
+		from, to := bytes.IndexByte(b, '>')+1, bytes.LastIndex(b, []byte("</svg>"))
+		out.str(`<g class="frame"`)
+		if i < len(figs)-1 {
+			out.str(` display="none"`)
+		}
+		out.str(`>`, string(b[from:to]), `</g>`)
+	}
+	out.str(`</svg>`)
+	return out.b
 }

@@ -19,7 +19,7 @@ import (
 func compiled(t *testing.T, id string) *jsonschema.Schema {
 	t.Helper()
 	c := jsonschema.NewCompiler()
-	for _, name := range []string{"session", "series"} {
+	for _, name := range []string{"session", "series", "movement"} {
 		b, err := os.ReadFile(name + ".json")
 		require.NoError(t, err)
 		doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(b))
@@ -97,5 +97,27 @@ func TestSeriesReaderAndSchemaAgree(t *testing.T) {
 		_, err := plan.ReadSeries([]byte(text), movement.Shipped())
 		assert.Equal(t, ok, err == nil, "reader: %s: %v", text, err)
 		assert.Equal(t, ok, valid(t, s, []byte(text)) == nil, "schema: %s", text)
+	}
+}
+
+// Every shipped movement, written out, is valid by the published schema; what the reader refuses for its
+// shape the schema refuses too.
+func TestMovementsBySchema(t *testing.T) {
+	s := compiled(t, "urn:wavekine:movement:1")
+	var doc []byte
+	for _, m := range movement.Shipped().All() {
+		text, err := json.Marshal(m)
+		require.NoError(t, err)
+		require.NoError(t, valid(t, s, text), m.Slug)
+		doc = text
+	}
+	for from, to := range map[string]string{
+		`"phase":"`: `"phase":"un`, `"levels":`: `"level":`, `"seconds_per_rep":`: `"seconds_per_rep":-`, `"sides":"`: `"sides":"no`, `"pelvis":`: `"pelvic":`,
+	} {
+		bad := bytes.Replace(doc, []byte(from), []byte(to), 1)
+		require.NotEqual(t, doc, bad, from)
+		assert.Error(t, valid(t, s, bad), to)
+		_, err := movement.ReadOwn(bad, movement.Shipped())
+		assert.Error(t, err, to)
 	}
 }

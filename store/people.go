@@ -17,6 +17,7 @@ type Studio struct {
 	Zone      string          `db:"zone"`
 	House     json.RawMessage `db:"house"`
 	CreatedAt time.Time       `db:"created_at"`
+	Library   int             `db:"library_rev"` // counts the changes of the studio's library
 }
 
 // Teacher is somebody who signs in.
@@ -112,11 +113,12 @@ func (s *Store) SignedIn(ctx context.Context, studio, teacher string) (t Teacher
 		StudioName string          `db:"studio_name"`
 		Zone       string          `db:"zone"`
 		House      json.RawMessage `db:"house"`
+		Library    int             `db:"library_rev"`
 	}
 	err = s.DB.GetContext(ctx, &got, `
-		SELECT t.*, s.name AS studio_name, s.zone, s.house
+		SELECT t.*, s.name AS studio_name, s.zone, s.house, s.library_rev
 		FROM teachers t JOIN studios s USING (studio_id) WHERE t.studio_id = $1 AND t.teacher_id = $2`, studio, teacher)
-	return got.Teacher, Studio{ID: got.StudioID, Name: got.StudioName, Zone: got.Zone, House: got.House}, err
+	return got.Teacher, Studio{ID: got.StudioID, Name: got.StudioName, Zone: got.Zone, House: got.House, Library: got.Library}, err
 }
 
 // SaveHouse stores a studio's name, time zone and settings.

@@ -13,6 +13,7 @@ import (
 	"io/fs"
 	"log/slog"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -25,6 +26,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
+	"wavekine/core/body"
 	"wavekine/core/clock"
 	"wavekine/core/movement"
 	"wavekine/draw"
@@ -48,7 +50,8 @@ type app struct {
 	static   *assets
 	figures  *figureCache
 	pages    map[string]*template.Template
-	bufs     sync.Pool
+	bufs     *sync.Pool
+	libs     *libraries
 	opt      Options
 	throttle *throttle
 }
@@ -71,8 +74,8 @@ func New(st *store.Store, opt Options) (*Handler, error) {
 	if err != nil {
 		return nil, err
 	}
-	a := &app{store: st, lib: movement.Shipped(), static: as, figures: newFigures(), opt: opt, throttle: newThrottle()}
-	a.bufs.New = func() any { return new(bytes.Buffer) }
+	a := &app{store: st, lib: movement.Shipped(), static: as, figures: newFigures(), opt: opt, throttle: newThrottle(), libs: &libraries{of: map[string]studioLibrary{}}}
+	a.bufs = &sync.Pool{New: func() any { return new(bytes.Buffer) }}
 	if err := a.parseTemplates(); err != nil {
 		return nil, err
 	}
@@ -127,40 +130,49 @@ func New(st *store.Store, opt Options) (*Handler, error) {
 	g.GET("/start", a.startPage)
 	g.POST("/start", a.start)
 	in := g.Group("/", a.mustSignIn)
-	in.POST("/signout", a.signOut)
-	in.GET("/", a.today)
-	in.POST("/slots", a.addSlot)
-	in.POST("/slots/:id/delete", a.deleteSlot)
-	in.GET("/movements", a.movements)
-	in.GET("/movements/:slug", a.movement)
-	in.GET("/sessions", a.sessionList)
-	in.POST("/sessions", a.newSession)
-	in.POST("/sessions/import", a.importSession)
-	in.GET("/sessions/:id", a.bench)
-	in.POST("/sessions/:id/edit", a.edit)
-	in.GET("/sessions/:id/understand", a.understand)
-	in.GET("/sessions/:id/propose", a.propose)
-	in.POST("/sessions/:id/paste", a.paste)
-	in.POST("/sessions/:id/copy", a.copySession)
-	in.POST("/sessions/:id/archive", a.archiveSession)
-	in.GET("/sessions/:id/export", a.exportSession)
-	in.GET("/sessions/:id/print", a.printSession)
-	in.GET("/sessions/:id/lead", a.lead)
-	in.POST("/runs", a.saveRun)
-	in.GET("/log", a.log)
-	in.GET("/log/:id", a.run)
-	in.GET("/series", a.seriesList)
-	in.POST("/series", a.newSeries)
-	in.GET("/series/:id", a.series)
-	in.POST("/series/:id/edit", a.editSeries)
-	in.GET("/series/:id/calendar", a.seriesCalendar)
-	in.GET("/series/:id/print", a.printSeries)
-	in.GET("/people", a.people)
-	in.POST("/people", a.saveMover)
-	in.POST("/people/:id/delete", a.deleteMover)
-	in.GET("/house", a.house)
-	in.POST("/house", a.saveHouse)
-	in.POST("/house/teachers", a.addTeacher)
+	in.POST("/signout", a.with((*app).signOut))
+	in.GET("/", a.with((*app).today))
+	in.POST("/slots", a.with((*app).addSlot))
+	in.POST("/slots/:id/delete", a.with((*app).deleteSlot))
+	in.GET("/movements", a.with((*app).movements))
+	in.GET("/movements/:slug", a.with((*app).movement))
+	in.GET("/movements/:slug/document", a.with((*app).movementDocument))
+	in.GET("/movements/:slug/edit", a.with((*app).editMovement))
+	in.POST("/movements/:slug/change", a.with((*app).changeMovement))
+	in.POST("/movements/:slug/delete", a.with((*app).deleteMovement))
+	in.GET("/movement-new", a.with((*app).newMovement))
+	in.POST("/movement-save", a.with((*app).saveMovement))
+	in.POST("/movement-import", a.with((*app).importMovement))
+	in.POST("/movement-pose", a.with((*app).posePull))
+	in.GET("/own-figures/:file", a.with((*app).figure))
+	in.GET("/sessions", a.with((*app).sessionList))
+	in.POST("/sessions", a.with((*app).newSession))
+	in.POST("/sessions/import", a.with((*app).importSession))
+	in.GET("/sessions/:id", a.with((*app).bench))
+	in.POST("/sessions/:id/edit", a.with((*app).edit))
+	in.GET("/sessions/:id/understand", a.with((*app).understand))
+	in.GET("/sessions/:id/propose", a.with((*app).propose))
+	in.POST("/sessions/:id/paste", a.with((*app).paste))
+	in.POST("/sessions/:id/copy", a.with((*app).copySession))
+	in.POST("/sessions/:id/archive", a.with((*app).archiveSession))
+	in.GET("/sessions/:id/export", a.with((*app).exportSession))
+	in.GET("/sessions/:id/print", a.with((*app).printSession))
+	in.GET("/sessions/:id/lead", a.with((*app).lead))
+	in.POST("/runs", a.with((*app).saveRun))
+	in.GET("/log", a.with((*app).log))
+	in.GET("/log/:id", a.with((*app).run))
+	in.GET("/series", a.with((*app).seriesList))
+	in.POST("/series", a.with((*app).newSeries))
+	in.GET("/series/:id", a.with((*app).series))
+	in.POST("/series/:id/edit", a.with((*app).editSeries))
+	in.GET("/series/:id/calendar", a.with((*app).seriesCalendar))
+	in.GET("/series/:id/print", a.with((*app).printSeries))
+	in.GET("/people", a.with((*app).people))
+	in.POST("/people", a.with((*app).saveMover))
+	in.POST("/people/:id/delete", a.with((*app).deleteMover))
+	in.GET("/house", a.with((*app).house))
+	in.POST("/house", a.with((*app).saveHouse))
+	in.POST("/house/teachers", a.with((*app).addTeacher))
 	r.NoRoute(func(c *gin.Context) {
 		a.problem(c, http.StatusNotFound, "There is no page at this address.")
 	})
@@ -202,13 +214,17 @@ func securityHeaders(c *gin.Context) {
 
 func (a *app) parseTemplates() error {
 	funcs := template.FuncMap{
-		"asset":   a.static.url,
-		"svg":     func(b []byte) template.HTML { return template.HTML(b) }, // drawn by us, escaped there
-		"fig":     a.figures.use,
-		"clock":   func(s clock.Span) string { return s.String() },
-		"said":    func(s clock.Span) string { return s.Said() },
-		"level":   func(n, of int) template.HTML { return template.HTML(draw.LevelMark(n, of)) },
-		"add":     func(x, y int) int { return x + y },
+		"asset": a.static.url,
+		"svg":   func(b []byte) template.HTML { return template.HTML(b) }, // drawn by us, escaped there
+		"fig":   a.figures.use,
+		"clock": func(s clock.Span) string { return s.String() },
+		"said":  func(s clock.Span) string { return s.Said() },
+		"level": func(n, of int) template.HTML { return template.HTML(draw.LevelMark(n, of)) },
+		"add":   func(x, y int) int { return x + y },
+		"has": func(list, one string) bool {
+			return slices.ContainsFunc(strings.Split(list, ","), func(w string) bool { return strings.TrimSpace(w) == one })
+		},
+		"book":    func() []string { return body.Poses().Names() },
 		"words":   func(w ...string) []string { return w },
 		"nothing": func() understoodView { return understoodView{} },
 		"nobody":  func() store.Mover { return store.Mover{Level: 1} },

@@ -146,7 +146,7 @@ type figureCache struct {
 func newFigures() *figureCache { return &figureCache{svg: map[string][]byte{}} }
 
 // Sizes of a figure in pixels of its view box.
-var figureSizes = map[string][2]float64{"s": {46, 30}, "m": {240, 150}, "l": {560, 360}}
+var figureSizes = map[string][2]float64{"s": {46, 30}, "m": {240, 150}, "l": {560, 360}, "a": {480, 264}}
 
 // draw gives the figure of a level at a size, nil when there is none.
 func (f *figureCache) draw(m *movement.Movement, level int, size string) []byte {
@@ -154,20 +154,36 @@ func (f *figureCache) draw(m *movement.Movement, level int, size string) []byte 
 	if !ok {
 		return nil
 	}
+	if m.Own {
+		return drawLevel(m, level, size, wh)
+	}
 	key := m.Slug + "|" + strconv.Itoa(level) + "|" + size
 	f.mu.Lock()
 	defer f.mu.Unlock()
 	if b, ok := f.svg[key]; ok {
 		return b
 	}
-	p, ok := m.Pose(level)
-	if !ok {
-		return nil
+	b := drawLevel(m, level, size, wh)
+	if b != nil {
+		f.svg[key] = b
 	}
-	b := draw.Figure(body.Solve(p), wh[0], wh[1], nil, "f", "")
-	f.svg[key] = b
 	return b
 }
+
+// drawLevel draws the pose that shows a level, or for size "a" its whole repetition as frames.
+func drawLevel(m *movement.Movement, level int, size string, wh [2]float64) []byte {
+	p, ok := m.Pose(level)
+	switch {
+	case !ok:
+		return nil
+	case size == "a":
+		return draw.Frames(m.Poses(level), wh[0], wh[1], stripFrames)
+	}
+	return draw.Figure(body.Solve(p), wh[0], wh[1], nil, "f", "")
+}
+
+// stripFrames is how many pictures make a repetition one way; judgement: smooth enough and small.
+const stripFrames = 13
 
 // use refers to a figure of a movement's level: one small file, drawn in the colours of the page.
 func (f *figureCache) use(m *movement.Movement, level int, size string) template.HTML {
@@ -184,7 +200,13 @@ func (f *figureCache) url(m *movement.Movement, level int, size string) string {
 	if u, ok := f.urls.Load(name); ok {
 		return u.(string)
 	}
-	u := "/figures/" + name + ".svg?v=" + hashOf(f.draw(m, n, size)) + "#f"
+	dir := "/figures/"
+	if m.Own { // of one studio only
+		dir = "/own-figures/"
+		u := dir + name + ".svg#f" // a version never changes
+		return u
+	}
+	u := dir + name + ".svg?v=" + hashOf(f.draw(m, n, size)) + "#f"
 	f.urls.Store(name, u)
 	return u
 }
@@ -214,6 +236,10 @@ func (a *app) figure(c *gin.Context) {
 		c.AbortWithStatus(http.StatusNotFound)
 		return
 	}
-	c.Header("Cache-Control", "public, max-age=31536000, immutable")
+	scope := "public"
+	if m.Own {
+		scope = "private"
+	}
+	c.Header("Cache-Control", scope+", max-age=31536000, immutable")
 	c.Data(http.StatusOK, "image/svg+xml", b)
 }

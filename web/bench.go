@@ -40,6 +40,7 @@ type rowView struct {
 	Rest        bool
 	Say, Note   string
 	Locked      bool
+	Newer       bool // an own movement has a newer version than the row
 	At, Sum     clock.Span
 	Says        string // for the row's label
 	Grav        string // severity of a finding on it
@@ -175,6 +176,9 @@ func (a *app) rowView(r *plan.Row, p plan.Path, n int, spans map[plan.Path]rowSp
 	}
 	v.Name, v.Slug, v.Level, v.Of, v.Usual = m.Name, m.Slug, max(1, r.Level), len(m.Levels), m.Dose.String()
 	v.Figure = a.figures.use(m, v.Level, "s")
+	if now, ok := a.lib.Get(m.Base); ok && m.Own {
+		v.Newer = now != m
+	}
 	for i := range m.Levels {
 		v.Changes = append(v.Changes, m.Levels[i].Changes)
 	}
@@ -232,6 +236,7 @@ var edits = map[string]func(a *app, p *plan.Session, f url.Values) (says string,
 	"sides":          editSides,
 	"note":           editNote,
 	"lock":           editLock,
+	"renew":          editRenew,
 	"wrap":           editWrap,
 	"unwrap":         editUnwrap,
 	"block":          editBlock,
@@ -462,6 +467,29 @@ func editLock(a *app, p *plan.Session, f url.Values) (string, plan.Path, error) 
 		return "Lock " + a.nameAt(p, at), at, nil
 	}
 	return "Unlock " + a.nameAt(p, at), at, nil
+}
+
+// editRenew takes the newest version of a studio's own movement.
+func editRenew(a *app, p *plan.Session, f url.Values) (string, plan.Path, error) {
+	at, err := formPath(f, "at")
+	if err != nil {
+		return "", at, err
+	}
+	r := p.Row(at)
+	if r == nil || r.IsRest || r.Inline != nil {
+		return "", at, plan.ErrNoRow
+	}
+	m, ok := a.lib.Get(movement.BaseSlug(r.Movement))
+	if !ok || !m.Own {
+		return "", at, errors.New("there is no newer version of that movement")
+	}
+	r.Movement, r.Level = m.Slug, min(r.Level, len(m.Levels))
+	for _, o := range []*plan.Override{r.Right, r.Left} {
+		if o != nil {
+			o.Level = min(o.Level, len(m.Levels))
+		}
+	}
+	return fmt.Sprintf("%s: version %d", m.Name, m.Version), at, nil
 }
 
 // formSpan reads a time; a bare number is seconds, nothing is none.

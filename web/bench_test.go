@@ -328,7 +328,7 @@ func TestAxeOnEveryScreen(t *testing.T) {
 	url, _ := site(t)
 	p := signedInPage(t, url, demo.Email, 1280, 800)
 	paths := []string{
-		"/", "/movements", "/movements?q=hips", "/movements/bird-dog", "/sessions", "/sessions/wheel-side-hips", "/sessions/kiln-circuit/lead",
+		"/", "/movements", "/movements?q=hips", "/movements/bird-dog", "/movement-new", "/movement-new?from=side-plank", "/sessions", "/sessions/wheel-side-hips", "/sessions/kiln-circuit/lead",
 		"/sessions/thursday-mat/print", "/series", "/series/off-the-wheel", "/series/off-the-wheel/print", "/people", "/log", "/log/demo-run-4", "/house", "/nowhere",
 	}
 	check := func(p *browsertest.Page, path string) {

@@ -3,6 +3,7 @@ package web
 import (
 	"net/http"
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -19,9 +20,11 @@ type movementGroup struct {
 }
 
 type movementsView struct {
-	Query  string
-	Groups []movementGroup
-	Count  int
+	Query   string
+	Groups  []movementGroup
+	Count   int
+	Filters []chosen
+	Hidden  []*movement.Movement
 }
 
 // shelves are the postures as the library shows them, from standing down to lying.
@@ -38,22 +41,88 @@ var shelves = []struct {
 	{"On the front", []movement.Posture{movement.Prone}},
 }
 
-func (a *app) movements(c *gin.Context) {
-	q := c.Query("q")
-	if r := []rune(q); len(r) > 100 {
-		q = string(r[:100])
+// chosen is a filter of the library with what can be chosen.
+type chosen struct {
+	Key, Label, Value string
+	Options           []string
+}
+
+// queryOf reads the search and its filters; what is not known is no filter.
+func queryOf(c *gin.Context, lib *movement.Library) (movement.Query, []chosen) {
+	known := func(key string, among []string) string {
+		if v := c.Query(key); slices.Contains(among, v) {
+			return v
+		}
+		return ""
 	}
-	found := a.lib.Search(q)
-	v := movementsView{Query: q, Count: len(found)}
-	if len(found) == 0 {
-		// nothing: the page says what to try
-	} else if strings.TrimSpace(q) != "" {
+	q := movement.Query{Words: c.Query("q")}
+	if r := []rune(q.Words); len(r) > 100 {
+		q.Words = string(r[:100])
+	}
+	var places, kinds, audiences []string
+	for _, s := range shelves {
+		places = append(places, s.name)
+	}
+	for w := range movement.KindTopics() {
+		kinds = append(kinds, w)
+	}
+	slices.Sort(kinds)
+	for _, a := range movement.Audiences {
+		audiences = append(audiences, string(a))
+	}
+	kit := append([]string{"none"}, lib.KitOf()...)
+	spine := []string{"forward", "back", "side", "turn"}
+	most := []string{"2", "4", "6", "8"}
+	fs := []chosen{
+		{"phase", "part of class", known("phase", movement.Phases), movement.Phases},
+		{"place", "position", known("place", places), places},
+		{"region", "works", known("region", movement.Regions), movement.Regions},
+		{"spine", "spine goes", known("spine", spine), spine},
+		{"kit", "kit", known("kit", kit), kit},
+		{"most", "demand to", known("most", most), most},
+		{"kind", "kind to", known("kind", kinds), kinds},
+		{"for", "for", known("for", audiences), audiences},
+	}
+	q.Phase, q.Region, q.Direction, q.Kit, q.For = fs[0].Value, fs[2].Value, movement.Direction(fs[3].Value), fs[4].Value, movement.Audience(fs[7].Value)
+	for _, s := range shelves {
+		if s.name == fs[1].Value {
+			q.Postures = s.on
+		}
+	}
+	q.Most, _ = strconv.ParseFloat(fs[5].Value, 64)
+	if t, ok := movement.KindTopics()[fs[6].Value]; ok {
+		q.Kind = []movement.Topic{t}
+	}
+	return q, fs
+}
+
+func (a *app) movements(c *gin.Context) {
+	q, filters := queryOf(c, a.lib)
+	found := a.lib.Find(q)
+	v := movementsView{Query: q.Words, Count: len(found), Filters: filters}
+	for _, m := range a.lib.All() {
+		if m.Hidden {
+			v.Hidden = append(v.Hidden, m)
+		}
+	}
+	switch {
+	case len(found) == 0: // nothing: the page says what to try
+	case strings.TrimSpace(q.Words) != "":
 		v.Groups = []movementGroup{{"Best first", found}}
-	} else {
+	default:
+		var own []*movement.Movement
+		for _, m := range found {
+			if m.Own {
+				own = append(own, m)
+			}
+		}
+		if own != nil {
+			v.Groups = append(v.Groups, movementGroup{"Our own", own})
+		}
 		for _, g := range shelves {
 			var list []*movement.Movement
 			for _, m := range found {
-				if slices.Contains(g.on, m.Posture) {
+				if slices.Contains(g.on, m.Posture) && !m.Own {
 					list = append(list, m)
 				}
 			}
@@ -70,21 +139,35 @@ func (a *app) movements(c *gin.Context) {
 }
 
 type levelView struct {
-	N       int
-	L       *movement.Level
-	Figure  []byte
-	Loads   string
-	Seconds string
+	N        int
+	L        *movement.Level
+	Figure   []byte
+	Strip    string
+	Loads    string
+	Bars     []loadBar
+	Supports string
+	Seconds  string
+	PerRep   float64
+	Cautions []movement.Caution
+	Kit      string
 }
 
 type movementView struct {
-	M       *movement.Movement
-	Levels  []levelView
-	Gives   []*movement.Movement
-	Regions string
-	Spine   string
-	Uses    []store.Use
-	LastLed string
+	M           *movement.Movement
+	Levels      []levelView
+	Scale       []byte
+	Anchors     string
+	Gives, Into []*movement.Movement
+	From        []*movement.Movement
+	Regions     []movement.Share
+	Names       []string
+	Spine       string
+	Cautions    []movement.Caution
+	Uses        []store.Use
+	LastLed     string
+	Older       bool   // an own movement, not its newest version
+	Newest      string // address of the newest
+	Changed     bool   // the studio has its own words for it
 }
 
 func (a *app) movement(c *gin.Context) {
@@ -93,35 +176,51 @@ func (a *app) movement(c *gin.Context) {
 		a.problem(c, http.StatusNotFound, "There is no movement of that name in the library.")
 		return
 	}
-	v := movementView{M: m}
+	v := movementView{M: m, Names: movement.Regions}
+	var demands []float64
 	for i := range m.Levels {
-		l := &m.Levels[i]
-		p, _ := m.Pose(i + 1)
-		var loads []string
-		for _, b := range m.Bears(i + 1) {
-			loads = append(loads, string(b))
+		v.Levels = append(v.Levels, a.levelView(m, i+1))
+		demands = append(demands, m.Levels[i].Demand)
+		for _, w := range m.Cautions(i + 1) {
+			if !slices.ContainsFunc(v.Cautions, func(o movement.Caution) bool { return o.Topic == w.Topic }) {
+				v.Cautions = append(v.Cautions, w)
+			}
 		}
-		v.Levels = append(v.Levels, levelView{
-			i + 1, l, draw.Figure(body.Solve(p), 256, 156, nil, "", m.Name+", "+l.Changes), strings.Join(loads, ", "), m.SecondsPerRep(i + 1).Said(),
-		})
-	}
-	for _, g := range m.Gives {
-		if o, ok := a.lib.Get(g); ok {
-			v.Gives = append(v.Gives, o)
+		if f := movement.FamilyAnchors(m.FamilyAt(i + 1)); f != "" && m.Levels[i].Computed {
+			v.Anchors = f
 		}
 	}
-	shares := slices.Clone(m.Shares())
-	slices.SortStableFunc(shares, func(a, b movement.Share) int { return int(100*b.Weight) - int(100*a.Weight) })
-	var rs, ds []string
-	for _, s := range shares {
-		rs = append(rs, movement.Regions[s.Region])
+	v.Scale = draw.DemandScale(demands, 520, 44)
+	find := func(slugs []string) (out []*movement.Movement) {
+		for _, g := range slugs {
+			if o, ok := a.lib.Get(g); ok && !o.Hidden {
+				out = append(out, o)
+			}
+		}
+		return out
 	}
+	v.Gives, v.Into = find(m.Gives), find(m.Leads)
+	for _, o := range a.lib.All() {
+		if !o.Hidden && slices.Contains(o.Leads, movement.BaseSlug(m.Slug)) {
+			v.From = append(v.From, o)
+		}
+	}
+	v.Regions = slices.Clone(m.Shares())
+	slices.SortStableFunc(v.Regions, func(a, b movement.Share) int { return int(100*b.Weight) - int(100*a.Weight) })
+	var ds []string
 	for _, d := range m.Spine {
 		ds = append(ds, string(d))
 	}
-	v.Regions, v.Spine = strings.Join(rs, ", "), strings.Join(ds, ", ")
+	v.Spine = strings.Join(ds, ", ")
+	if m.Own {
+		if now, ok := a.lib.Get(m.Base); ok && now != m {
+			v.Older, v.Newest = true, "/movements/"+m.Base
+		}
+	} else if was, ok := movement.Shipped().Get(m.Slug); ok {
+		v.Changed = was != m
+	}
 	var err error
-	if v.Uses, err = a.store.UsesOf(c, who(c).Studio.ID, m.Slug, 6); err != nil {
+	if v.Uses, err = a.store.UsesOf(c, who(c).Studio.ID, movement.BaseSlug(m.Slug), 6); err != nil {
 		a.fail(c, err)
 		return
 	}
@@ -133,5 +232,27 @@ func (a *app) movement(c *gin.Context) {
 	if !at.IsZero() {
 		v.LastLed = at.In(who(c).Zone).Format("Mon 2 January") + ", " + title
 	}
-	a.show(c, "movement", m.Name, "Movements", v)
+	a.show(c, "movement", m.Name, "Movements", v, "js/figures.js")
+}
+
+// levelView is one level of a movement with its figure and what it weighs.
+func (a *app) levelView(m *movement.Movement, n int) levelView {
+	l := m.At(n)
+	p, _ := m.Pose(n)
+	fig := body.Solve(p)
+	var loads []string
+	for _, b := range m.Bears(n) {
+		loads = append(loads, string(b))
+	}
+	v := levelView{
+		N: n, L: l, Figure: draw.Figure(fig, 480, 264, nil, "", m.Name+", "+l.Changes), Strip: strings.TrimSuffix(a.figures.url(m, n, "a"), "#f"),
+		Loads: strings.Join(loads, ", "), Seconds: m.SecondsPerRep(n).Said(), PerRep: m.SecondsPerRep(n).Seconds(), Cautions: m.Cautions(n), Kit: strings.Join(m.Things(n), ", "),
+	}
+	if w, ok := l.Weigh(); ok {
+		v.Bars = loadBars(w)
+		if st, ok := fig.Statics(body.Mean); ok {
+			v.Supports = supportsWords(st)
+		}
+	}
+	return v
 }

@@ -76,7 +76,7 @@ func TestEveryRouteKeepsStudiosApart(t *testing.T) {
 	base := serveStore(t, st)
 	nobody, wrong := visit(t, base), visit(t, base).signIn("o@other.example")
 	open := map[string]bool{"/static/*path": true, "/sw.js": true, "/healthz": true, "/favicon.ico": true, "/metrics": true, "/figures/:file": true, "/signin": true, "/start": true}
-	ids := map[string]string{"/sessions": "wheel-side-hips", "/series": "off-the-wheel", "/log": "demo-run-1", "/slots": "slot-mat", "/people": "perpetua", "/movements": "bird-dog"}
+	ids := map[string]string{"/sessions": "wheel-side-hips", "/series": "off-the-wheel", "/log": "demo-run-1", "/slots": "slot-mat", "/people": "perpetua", "/movements": "bird-dog", "/own-figures": "own-x~1-1-s.svg"}
 	secrets := []string{"Wheel-side", "Off the wheel", "Perpetua", "Maren", "Claybank", "Kiln circuit"}
 	walked := 0
 	for _, r := range h.Routes() {
@@ -86,7 +86,7 @@ func TestEveryRouteKeepsStudiosApart(t *testing.T) {
 		path := r.Path
 		for prefix, id := range ids {
 			if strings.HasPrefix(path, prefix) {
-				path = strings.NewReplacer(":id", id, ":slug", id).Replace(path)
+				path = strings.NewReplacer(":id", id, ":slug", id, ":file", id).Replace(path)
 			}
 		}
 		require.NotContains(t, path, ":", "the test knows no name for %s", r.Path)

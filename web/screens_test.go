@@ -16,18 +16,18 @@ func TestMovementsAreFound(t *testing.T) {
 	base, _ := site(t)
 	v := visit(t, base).signIn(demo.Email)
 	_, all, _ := v.do("GET", "/movements", nil)
-	assert.Contains(t, all, "48 movements")
+	assert.Contains(t, all, "115 movements")
 	assert.Contains(t, all, "Standing and on a chair")
 	code, part, _ := v.do("GET", "/movements?q=wri", nil, "HX-Request", "true")
 	assert.Equal(t, 200, code)
 	assert.NotContains(t, part, "<html")
 	assert.Contains(t, part, "Wrist rocks")
 	_, none, _ := v.do("GET", "/movements?q="+url.QueryEscape(`"><script>x`), nil)
-	assert.Contains(t, none, "Nothing of that name")
+	assert.Contains(t, none, "Nothing of that kind")
 	assert.NotContains(t, none, "<script>x")
 
 	_, page, _ := v.do("GET", "/movements/double-leg-lower", nil)
-	for _, w := range []string{"demand, computed", "legs about the hips", "% weight × height", "Take care", "Thursday mat, classical order", "Last led"} {
+	for _, w := range []string{"demand, computed", "<dt>hips</dt>", "body weight × height", "two straight legs at 60 degrees", "Take care", "Thursday mat, classical order", "Last led"} {
 		assert.Contains(t, page, w)
 	}
 	_, page, _ = v.do("GET", "/movements/rib-breathing", nil)

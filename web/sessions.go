@@ -66,7 +66,7 @@ func change(p *plan.Session, says, by string, lib *movement.Library) (store.Chan
 	ch := store.Change{Title: p.Title, Doc: doc, Says: says, By: by}
 	p.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
 		if !r.IsRest && r.Inline == nil {
-			ch.Rows = append(ch.Rows, store.Row{Movement: r.Movement, Level: max(1, r.Level), Dose: r.Dose.String()})
+			ch.Rows = append(ch.Rows, store.Row{Movement: movement.BaseSlug(r.Movement), Level: max(1, r.Level), Dose: r.Dose.String()})
 		}
 	})
 	return ch, nil

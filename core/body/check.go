@@ -63,3 +63,27 @@ func (f *Figure) Complaints() []string {
 	}
 	return out
 }
+
+// RangeError says that an angle is out of its joint's range, or that there is no such joint.
+type RangeError struct {
+	Key, Side string
+	Degrees   float64
+	Low, Top  float64
+}
+
+func (e *RangeError) Error() string {
+	name := angleNames[e.Key]
+	if name == "" {
+		name = e.Key
+	}
+	switch e.Side {
+	case "R":
+		name = "right " + name
+	case "L":
+		name = "left " + name
+	}
+	if e.Low == e.Top {
+		return fmt.Sprintf("there is no joint %q", name)
+	}
+	return fmt.Sprintf("%s %g: expected %g to %g degrees", name, e.Degrees, e.Low, e.Top)
+}

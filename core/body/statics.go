@@ -331,7 +331,7 @@ func (f *Figure) trunkName() string {
 		return "side"
 	case f.lying() && (a < 90 || a > 270):
 		return "front"
-	case f.lying() || f.J["hip"].Y > f.J["upthx0"].Y+.03:
+	case f.lying() || f.J["hip"].Y > f.J["upthx0"].Y+.03 || a > 150 && a < 240 && f.trunkPieceRests("middle trunk"):
 		return "back"
 	}
 	return "seat"

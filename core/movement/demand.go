@@ -79,7 +79,7 @@ func (l *Level) Weigh() (body.Loads, bool) {
 // weigh works out the loads over the level's poses, and for a family the demand too.
 func (l *Level) weigh(m *Movement) error {
 	f := m.Family
-	if l.Family != NoFamily {
+	if l.Family != NoFamily { // the level's own
 		f = l.Family
 	}
 	sc, known := scales[f]
@@ -111,10 +111,33 @@ func (l *Level) weigh(m *Movement) error {
 	return nil
 }
 
+// FamilyAt is the family that level n belongs to, its own or the movement's.
+func (m *Movement) FamilyAt(n int) Family {
+	if f := m.At(n).Family; f != NoFamily {
+		return f
+	}
+	return m.Family
+}
+
 // DemandFrom says where the demand comes from: "computed" or "judged".
 func (l *Level) DemandFrom() string {
 	if l.Computed {
 		return "computed"
 	}
 	return "judged"
+}
+
+// Families lists the families by name.
+func Families() []string { return strings.Split(families(), ", ") }
+
+// Demand is the demand and the loads of a strip of poses in a family; stance is the width of the base on
+// a roller in hundredths of stature. Without a family the demand is 0 and only the loads count.
+func Demand(f Family, strip body.Strip, stance float64) (demand float64, loads body.Loads, err error) {
+	l := Level{Family: f, Stance: stance, poses: strip, Figure: "shown"}
+	loads, _ = l.Weigh()
+	if f == NoFamily {
+		return 0, loads, nil
+	}
+	err = l.weigh(&Movement{})
+	return l.Demand, loads, err
 }

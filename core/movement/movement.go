@@ -4,6 +4,7 @@ package movement
 
 import (
 	"embed"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -104,6 +105,7 @@ type Level struct {
 	Judged  bool     `yaml:"judged"` // where the family's mechanics miss what makes it hard
 	bears   []Load
 	poses   body.Strip
+	extra   map[string]json.RawMessage // of a later version's document
 	// Computed tells that the demand comes from the mechanics of the pose, not from judgement.
 	Computed bool `yaml:"-"`
 }
@@ -143,6 +145,8 @@ type Movement struct {
 	// Inline is set for a movement written into a plan rather than taken from a library.
 	Inline bool `yaml:"-"`
 	parts  []Share
+	format string                     // of the document it came from
+	extra  map[string]json.RawMessage // of a later version's document
 	// Own is set for a studio's own movement, Version counts its versions from 1, Base is its slug without one.
 	Own     bool   `yaml:"-"`
 	Version int    `yaml:"-"`
@@ -274,7 +278,7 @@ func (m *Movement) prepare() error {
 	if m.Name == "" || m.Posture == NoPosture || m.Sides == SidesUnsaid || m.Pace.Span == 0 || len(m.Levels) == 0 {
 		return bad("name, posture, sides, pace and levels are needed")
 	}
-	if !m.Inline {
+	if !m.Inline && !m.Own {
 		if len(m.Levels) < 2 || m.Dose.IsZero() || m.Setup == "" || m.Say == "" || m.Watch == "" || m.Fault == "" || m.Ease == "" || m.Breath == "" || m.Purpose == "" {
 			return bad("dose, purpose, setup, say, breath, watch, fault, ease and at least two levels are needed")
 		}
@@ -329,7 +333,7 @@ func (m *Movement) prepare() error {
 		if err := l.weigh(m); err != nil {
 			return bad("level %d: %w", i+1, err)
 		}
-		if i > 0 && l.Demand < m.Levels[i-1].Demand+.05 && l.Lighter == "" && !m.Stretch {
+		if i > 0 && l.Demand < m.Levels[i-1].Demand+.05 && l.Lighter == "" && !m.Stretch && !m.Own {
 			return bad("level %d: demand %v is not above %v of the level below, and the level does not say why", i+1, l.Demand, m.Levels[i-1].Demand)
 		}
 	}

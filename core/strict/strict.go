@@ -201,6 +201,9 @@ func (v Value) Object() *Object {
 // IsText tells whether the value is text.
 func (v Value) IsText() bool { _, ok := v.v.(string); return ok }
 
+// Raw is the value as JSON.
+func (v Value) Raw() json.RawMessage { return raw(v.v) }
+
 // Fail records an error here.
 func (v Value) Fail(format string, a ...any) { v.r.Fail(v.Path, format, a...) }
 

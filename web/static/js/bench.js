@@ -111,6 +111,7 @@
       case 'duplicate': return edit({ op: 'duplicate', at: path });
       case 'delete': return edit({ op: 'delete', at: picked().indexOf(path) >= 0 ? picked().join(' ') : path });
       case 'lock': return edit({ op: 'lock', at: path });
+      case 'renew': return edit({ op: 'renew', at: path });
       case 'level-next': {
         var of = $$('.l-on, .l-off', row(path)).length, on = $$('.l-on', row(path)).length;
         return edit({ op: 'level', at: path, level: String(on >= of ? 1 : on + 1) });

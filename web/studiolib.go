@@ -1,0 +1,88 @@
+package web
+
+import (
+	"encoding/json"
+	"log/slog"
+	"sync"
+
+	"github.com/gin-gonic/gin"
+
+	"wavekine/core/movement"
+)
+
+// libraries keeps the library of each studio as long as its revision is the newest. It only saves work:
+// what is in it follows from the database, so that any number of instances may each have their own.
+type libraries struct {
+	mu sync.Mutex
+	of map[string]studioLibrary
+}
+
+type studioLibrary struct {
+	rev int
+	lib *movement.Library
+}
+
+// maxLibraries bounds the memory of an instance that serves many studios; judgement.
+const maxLibraries = 200
+
+// library is the library of the studio that asks: the shipped one with the studio's own movements and changes.
+func (a *app) library(c *gin.Context) *movement.Library {
+	w := who(c)
+	if w == nil || w.Studio.Library == 0 {
+		return movement.Shipped()
+	}
+	a.libs.mu.Lock()
+	have, ok := a.libs.of[w.Studio.ID]
+	a.libs.mu.Unlock()
+	if ok && have.rev == w.Studio.Library {
+		return have.lib
+	}
+	lib, err := a.readLibrary(c, w.Studio.ID)
+	if err != nil {
+		slog.ErrorContext(c, "library", "studio", w.Studio.ID, "err", err)
+		if lib == nil {
+			return movement.Shipped()
+		}
+	}
+	a.libs.mu.Lock()
+	defer a.libs.mu.Unlock()
+	if len(a.libs.of) >= maxLibraries {
+		clear(a.libs.of)
+	}
+	a.libs.of[w.Studio.ID] = studioLibrary{w.Studio.Library, lib}
+	return lib
+}
+
+func (a *app) readLibrary(c *gin.Context, studio string) (*movement.Library, error) {
+	rows, changed, err := a.store.OwnMovements(c, studio)
+	if err != nil {
+		return nil, err
+	}
+	var own []movement.OwnVersion
+	for _, r := range rows {
+		m, err := movement.ReadOwn(r.Doc, movement.Shipped())
+		if err != nil { // an own movement may lead to another own one: names are looked up among the shipped only
+			slog.ErrorContext(c, "own movement", "studio", studio, "movement", r.ID, "version", r.Version, "err", err)
+			continue
+		}
+		m.Slug, m.Base = r.ID, r.ID
+		own = append(own, movement.OwnVersion{Movement: m, Version: r.Version, Newest: r.Newest, Hidden: r.Hidden})
+	}
+	changes := map[string]movement.Change{}
+	for _, ch := range changed {
+		var one movement.Change
+		if err := json.Unmarshal(ch.Change, &one); err == nil { // written by ChangeMovement only
+			changes[ch.Slug] = one
+		}
+	}
+	return movement.Shipped().With(own, changes)
+}
+
+// with makes a handler of one that needs the studio's library: it gets an app of its own for the request.
+func (a *app) with(do func(*app, *gin.Context)) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		b := *a
+		b.lib = a.library(c)
+		do(&b, c)
+	}
+}
