@@ -106,12 +106,23 @@ func (t *Tempo) UnmarshalText(b []byte) error {
 	return nil
 }
 
-// Style is the answers of a school to what teachers disagree on.
+// Style is the answers of a school to what teachers disagree on. The zero value of each is the product's
+// own answer; a studio's house style is written into a session when it is made, so that changing the
+// house later re-reads nothing.
 type Style struct {
 	LeftFirst bool
+	ByDay     bool   // the first side changes with the day of a series: right on odd days
 	Pelvis    string // "neutral", "by load", "imprinted"
 	Breath    string // "nose-nose", "nose-mouth", "on effort", "free"
 	Plain     bool   // words as the teacher stands; false: mirrored, for people who face the teacher
+	Order     string // "free", "classical": rows follow the classical mat order
+	Sides     string // "each", "chain", "alternating": how new one-sided rows are put in
+	Sets      string // "pairs", "ask": what "ten sets" means on an alternating movement
+	Count     string // "singles", "pairs": what a bare number means on an alternating movement
+	Switches  int    // leg switches on each breath in and out: 2, or 1; 0 is 2
+	WarmUp    string // "inside", "assumed": a separate warm-up has been done
+	Symmetry  string // "same", "more on the tighter side"
+	Countdown int    // the last so many are counted down aloud; 0: counted up to the end
 	extra     map[string]json.RawMessage
 	said      bool
 	saidFirst bool
@@ -122,6 +133,13 @@ var (
 	pelvisWords = []string{"neutral", "by load", "imprinted"}
 	breathWords = []string{"nose-nose", "nose-mouth", "on effort", "free"}
 )
+
+// StyleWords are the words of each answer, in the order they are offered; the first is the product's own.
+var StyleWords = map[string][]string{
+	"first_side": {"right", "left", "by day"}, "pelvis": {"by load", "neutral", "imprinted"}, "breath": {"nose-mouth", "nose-nose", "on effort", "free"},
+	"order": {"free", "classical"}, "sides": {"each", "chain", "alternating"}, "sets": {"ask", "pairs"}, "count": {"singles", "pairs"},
+	"switches": {"2", "1"}, "warm_up": {"inside", "assumed"}, "symmetry": {"same", "more on the tighter side"},
+}
 
 // Session is a class: sections of blocks of rows, with a promised length and a style.
 type Session struct {
@@ -135,9 +153,43 @@ type Session struct {
 	Style    Style
 	Audience string
 	Note     string
+	Aside    []Aside // findings put aside
 	Sections []Section
 	saidPace bool
 	extra    map[string]json.RawMessage
+}
+
+// Aside is a finding of the second look that was put aside, with the reason. It comes back when it gets
+// worse than it was.
+type Aside struct {
+	Rule   string
+	About  string  // the movement it is about; empty for the whole
+	Amount float64 // how bad it was, in the finding's own unit
+	Reason string
+	extra  map[string]json.RawMessage
+}
+
+// MarshalJSON writes what was put aside.
+func (a Aside) MarshalJSON() ([]byte, error) {
+	return strict.Join(struct {
+		Rule   string  `json:"rule"`
+		About  string  `json:"about,omitempty"`
+		Amount float64 `json:"amount,omitempty"`
+		Reason string  `json:"reason"`
+	}{a.Rule, a.About, a.Amount, a.Reason}, a.extra)
+}
+
+func readAside(v strict.Value, keep bool) Aside {
+	o := v.Object()
+	a := Aside{Rule: o.Need("rule").Text(40), Reason: o.Need("reason").Text(MaxNote)}
+	if e, ok := o.Get("about"); ok {
+		a.About = e.Text(100)
+	}
+	if e, ok := o.Get("amount"); ok {
+		a.Amount = e.Float(0, 1e9)
+	}
+	a.extra = o.Done(keep)
+	return a
 }
 
 // Section is a named stretch of a class.
@@ -188,7 +240,8 @@ type Row struct {
 	Left     *Override
 	Locked   bool
 	Note     string
-	Options  []int // levels offered aloud
+	Options  []int // levels offered aloud; none: the next easier and the next harder
+	Demo     int   // the level that is shown; 0: the row's own
 	extra    map[string]json.RawMessage
 }
 
@@ -360,6 +413,9 @@ func readSession(v strict.Value, lib *movement.Library) *Session {
 	if e, ok := o.Get("note"); ok {
 		s.Note = e.Text(MaxNote)
 	}
+	if e, ok := o.Get("aside"); ok {
+		e.List(200, func(_ int, e strict.Value) { s.Aside = append(s.Aside, readAside(e, keep)) })
+	}
 	rows := 0
 	o.Need("sections").List(maxSections, func(_ int, e strict.Value) {
 		so := e.Object()
@@ -410,16 +466,48 @@ func oneOf(o *strict.Object, key string, words []string) string {
 func readStyle(v strict.Value, keep bool) Style {
 	o := v.Object()
 	st := Style{said: true}
-	if side := oneOf(o, "first_side", []string{"right", "left"}); side != "" {
-		st.LeftFirst, st.saidFirst = side == "left", true
+	if side := oneOf(o, "first_side", StyleWords["first_side"]); side != "" {
+		st.LeftFirst, st.ByDay, st.saidFirst = side == "left", side == "by day", true
 	}
 	st.Pelvis = oneOf(o, "pelvis", pelvisWords)
 	st.Breath = oneOf(o, "breath", breathWords)
 	if e, ok := o.Get("mirrored"); ok {
 		st.Plain, st.saidMirr = !e.Bool(), true
 	}
+	st.Order, st.Sides, st.Sets = oneOf(o, "order", StyleWords["order"]), oneOf(o, "sides", StyleWords["sides"]), oneOf(o, "sets", StyleWords["sets"])
+	st.Count, st.WarmUp, st.Symmetry = oneOf(o, "count", StyleWords["count"]), oneOf(o, "warm_up", StyleWords["warm_up"]), oneOf(o, "symmetry", StyleWords["symmetry"])
+	if e, ok := o.Get("switches"); ok {
+		st.Switches = e.Int(1, 2)
+	}
+	if e, ok := o.Get("countdown"); ok {
+		st.Countdown = e.Int(0, 20)
+	}
 	st.extra = o.Done(keep)
 	return st
+}
+
+// ReadStyle reads a style by itself, as a house keeps it; nothing is the product's own.
+func ReadStyle(text []byte) (Style, error) {
+	if len(text) == 0 {
+		return Style{}, nil
+	}
+	r, v := strict.Parse(text)
+	if r.Err() != nil {
+		return Style{}, r.Err()
+	}
+	st := readStyle(v, false)
+	return st, r.Err()
+}
+
+// ForDay is the session as it is done on a day of a series, from 1: a first side that goes by the day is
+// settled.
+func (s *Session) ForDay(day int) *Session {
+	if !s.Style.ByDay {
+		return s
+	}
+	c := s.Clone()
+	c.Style.LeftFirst = day%2 == 0
+	return c
 }
 
 func readBlock(v strict.Value, lib *movement.Library, keep bool) Block {
@@ -514,6 +602,9 @@ func readRow(v strict.Value, lib *movement.Library, keep bool) Row {
 	if e, ok := o.Get("options"); ok {
 		e.List(20, func(_ int, e strict.Value) { r.Options = append(r.Options, e.Int(1, 20)) })
 	}
+	if e, ok := o.Get("demo"); ok {
+		r.Demo = e.Int(1, 20)
+	}
 	r.Right, r.Left = readOverride(o, "right", keep), readOverride(o, "left", keep)
 	if err := r.Contradicts(); err != nil {
 		v.Wrap(err)
@@ -586,8 +677,9 @@ func (s *Session) MarshalJSON() ([]byte, error) {
 		Style    *Style    `json:"style,omitempty"`
 		Audience string    `json:"audience,omitempty"`
 		Note     string    `json:"note,omitempty"`
+		Aside    []Aside   `json:"aside,omitempty"`
 		Sections []Section `json:"sections"`
-	}{Format: s.Format, Title: s.Title, Focus: s.Focus, Audience: s.Audience, Note: s.Note, Sections: s.Sections}
+	}{Format: s.Format, Title: s.Title, Focus: s.Focus, Audience: s.Audience, Note: s.Note, Aside: s.Aside, Sections: s.Sections}
 	if out.Format == "" {
 		out.Format = SessionFormat
 	}
@@ -600,7 +692,7 @@ func (s *Session) MarshalJSON() ([]byte, error) {
 	if s.saidPace || s.Talk != Coached || s.Tempo != Even {
 		out.Pace = &pace{s.Talk.String(), s.Tempo.String()}
 	}
-	if s.Style.said || s.Style.LeftFirst || s.Style.Plain || s.Style.Pelvis != "" || s.Style.Breath != "" {
+	if !s.Style.isZero() {
 		out.Style = &s.Style
 	}
 	if out.Sections == nil {
@@ -617,6 +709,11 @@ func clockText(sp clock.Span) string {
 	return sp.String()
 }
 
+func (st *Style) isZero() bool {
+	return !st.said && !st.LeftFirst && !st.ByDay && !st.Plain && st.Switches == 0 && st.Countdown == 0 &&
+		st.Pelvis+st.Breath+st.Order+st.Sides+st.Sets+st.Count+st.WarmUp+st.Symmetry == ""
+}
+
 // MarshalJSON writes what was said of the style.
 func (st *Style) MarshalJSON() ([]byte, error) {
 	out := struct {
@@ -624,8 +721,21 @@ func (st *Style) MarshalJSON() ([]byte, error) {
 		Pelvis   string `json:"pelvis,omitempty"`
 		Breath   string `json:"breath,omitempty"`
 		Mirrored *bool  `json:"mirrored,omitempty"`
-	}{Pelvis: st.Pelvis, Breath: st.Breath}
+		Order    string `json:"order,omitempty"`
+		Sides    string `json:"sides,omitempty"`
+		Sets     string `json:"sets,omitempty"`
+		Count    string `json:"count,omitempty"`
+		Switches int    `json:"switches,omitempty"`
+		WarmUp   string `json:"warm_up,omitempty"`
+		Symmetry string `json:"symmetry,omitempty"`
+		Down     int    `json:"countdown,omitempty"`
+	}{
+		Pelvis: st.Pelvis, Breath: st.Breath, Order: st.Order, Sides: st.Sides, Sets: st.Sets, Count: st.Count, Switches: st.Switches, WarmUp: st.WarmUp,
+		Symmetry: st.Symmetry, Down: st.Countdown,
+	}
 	switch {
+	case st.ByDay:
+		out.First = "by day"
 	case st.LeftFirst:
 		out.First = "left"
 	case st.saidFirst:
@@ -713,7 +823,8 @@ func (r Row) MarshalJSON() ([]byte, error) {
 		Locked   bool      `json:"locked,omitempty"`
 		Note     string    `json:"note,omitempty"`
 		Options  []int     `json:"options,omitempty"`
-	}{r.Movement, r.Level, r.Dose.String(), r.Sides.String(), r.Right, r.Left, r.Locked, r.Note, r.Options}
+		Demo     int       `json:"demo,omitempty"`
+	}{r.Movement, r.Level, r.Dose.String(), r.Sides.String(), r.Right, r.Left, r.Locked, r.Note, r.Options, r.Demo}
 	if r.Inline != nil {
 		out.Movement = r.Inline
 	}
@@ -723,7 +834,7 @@ func (r Row) MarshalJSON() ([]byte, error) {
 // Clone is a copy that shares nothing that edits change.
 func (s *Session) Clone() *Session {
 	c := *s
-	c.Focus = slices.Clone(s.Focus)
+	c.Focus, c.Aside = slices.Clone(s.Focus), slices.Clone(s.Aside)
 	c.Sections = slices.Clone(s.Sections)
 	for i := range c.Sections {
 		c.Sections[i].Blocks = slices.Clone(c.Sections[i].Blocks)

@@ -15,13 +15,16 @@ func (l *look) warmUpNeeded() clock.Span { return min(l.lim.WarmUp, l.tl.Total/8
 
 // hardTooEarly: hard work before enough easier work.
 func hardTooEarly(l *look) []Finding {
+	if l.s.Style.WarmUp == "assumed" {
+		return nil // it was done before, and the sheet says so
+	}
 	need := l.warmUpNeeded()
 	warm, hard := warmUp(l.tl, l.lim.HardFrom)
 	if hard == nil || warm >= need {
 		return nil
 	}
 	f := Finding{
-		Rule: "early", Severity: Look, Row: hard.Row, At: hard.At, Measured: warm.String(), Limit: need.String(), Source: sourceOf("warm_up"),
+		Rule: "early", Severity: Look, Row: hard.Row, At: hard.At, Amount: (need - warm).Seconds(), Measured: warm.String(), Limit: need.String(), Source: sourceOf("warm_up"),
 		Says:   fmt.Sprintf("Hard after %s of warming up", warm),
 		Detail: fmt.Sprintf("%s reaches effort %.1f at %s. House limit: %s of easier work first.", l.name(hard.Row), hard.Effort, hard.At, need),
 	}
@@ -116,7 +119,7 @@ func noSettling(l *look) []Finding {
 		return nil
 	}
 	f := Finding{
-		Rule: "settle", Severity: Look, Row: last.Row, At: last.At, Measured: quiet.String(), Limit: need.String(), Source: sourceOf("settle"),
+		Rule: "settle", Severity: Look, Row: last.Row, At: last.At, Amount: (need - quiet).Seconds(), Measured: quiet.String(), Limit: need.String(), Source: sourceOf("settle"),
 		Says:   "Ends without settling",
 		Detail: fmt.Sprintf("%s of quiet work at the end, after %s. House limit %s.", quiet, l.name(last.Row), need),
 	}
@@ -133,8 +136,10 @@ func noSettling(l *look) []Finding {
 		if _, err := s.AddSection(n, "Settle"); err != nil {
 			return err
 		}
-		_, err := s.Add(plan.Path{Section: n + 1}, plan.Row{Movement: slug, Dose: m.Dose})
-		return err
+		if _, err := s.Add(plan.Path{Section: n + 1}, plan.Row{Movement: slug, Dose: m.Dose}); err != nil {
+			return err
+		}
+		return l.soothe(s)
 	}}}
 	return []Finding{f}
 }

@@ -31,7 +31,7 @@ func positionChanges(l *look) []Finding {
 	}
 	worst := slices.MaxFunc(savings, func(a, b saving) int { return a.saved - b.saved })
 	f := Finding{
-		Rule: "changes", Severity: Look, Row: plan.Path{Section: worst.section + 1, Block: 1, Row: 1},
+		Rule: "changes", Severity: Look, Amount: float64(sum), Row: plan.Path{Section: worst.section + 1, Block: 1, Row: 1},
 		Measured: fmt.Sprintf("%d changes of position", l.tl.Sums.PositionsChanged),
 		Limit:    fmt.Sprintf("fewer than %d to save", l.lim.SpareMove), Source: sourceOf("spare_move"),
 		Says:   fmt.Sprintf("%d more changes of position than the order needs", sum),

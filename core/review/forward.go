@@ -40,7 +40,7 @@ func forwardWithoutBack(l *look) []Finding {
 		return nil
 	}
 	f := Finding{
-		Rule: "forward", Severity: Look, Row: last, At: lastAt, Measured: sum.String(), Limit: l.lim.Forward.String(), Source: sourceOf("forward"),
+		Rule: "forward", Severity: Look, Row: last, At: lastAt, Amount: sum.Seconds(), Measured: sum.String(), Limit: l.lim.Forward.String(), Source: sourceOf("forward"),
 		Says:   "No backward bend after bending forward",
 		Detail: fmt.Sprintf("%s of forward bending in %d movements from %s on, and nothing gives it back.", sum, rows, l.name(first)),
 	}
@@ -55,7 +55,12 @@ func forwardWithoutBack(l *look) []Finding {
 		}
 		f.Mends = append(f.Mends, Mend{
 			ID: "forward-" + slug + "-" + last.String(), Says: fmt.Sprintf("Add %s after %s", lower(m.Name), l.name(last)),
-			apply: func(s *plan.Session) error { return behind(s, last, plan.Row{Movement: slug, Dose: m.Dose}) },
+			apply: func(s *plan.Session) error {
+				if err := behind(s, last, plan.Row{Movement: slug, Dose: m.Dose}); err != nil {
+					return err
+				}
+				return l.soothe(s)
+			},
 		})
 	}
 	return []Finding{f}

@@ -44,7 +44,7 @@ func tooLong(l *look, load movement.Load, limit clock.Span, r longRule) (out []F
 			continue
 		}
 		out = append(out, Finding{
-			Rule: r.rule, Severity: Stop, Row: run.First, At: run.At,
+			Rule: r.rule, Severity: Stop, Row: run.First, At: run.At, Amount: run.Length().Seconds(),
 			Measured: run.Length().String(), Limit: limit.String(), Source: sourceOf(r.limit),
 			Says:   fmt.Sprintf(r.says, run.Length()),
 			Detail: through(l, run) + fmt.Sprintf(". House limit %s.", limit),
@@ -218,7 +218,7 @@ func shorten(s *plan.Session, l *look, load movement.Load, limit clock.Span, res
 		if cuts, ok := cutsOf(tl, over[0], limit); ok && len(cuts) > 0 {
 			err = addAfter(s, cuts, rest)
 		} else {
-			err = halve(s, longestRow(&look{s, tl, l.lib, l.lim}, over[0]), l)
+			err = halve(s, longestRow(&look{s: s, tl: tl, lib: l.lib, lim: l.lim, ctx: l.ctx}, over[0]), l)
 		}
 		if err != nil {
 			return err

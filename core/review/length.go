@@ -25,17 +25,22 @@ func promisedLength(l *look) []Finding {
 		word, do = "Under", "Add"
 	}
 	f := Finding{
-		Rule: "length", Severity: Look, Measured: l.tl.Total.String(), Limit: fmt.Sprintf("%s, %.0f %% either way", l.s.Target, l.lim.Length),
+		Rule: "length", Severity: Look, Amount: abs(off).Seconds(), Measured: l.tl.Total.String(), Limit: fmt.Sprintf("%s, %.0f %% either way", l.s.Target, l.lim.Length),
 		Source: sourceOf("length"), At: min(l.s.Target, l.tl.Total),
 		Says:   fmt.Sprintf("%s by %s", word, abs(off)),
 		Detail: fmt.Sprintf("Promised %s, comes out at %s, somewhere from %s to %s.", l.s.Target, l.tl.Total, l.tl.Low, l.tl.High),
 	}
 	if canReach(l, off) {
 		f.Mends = append(f.Mends, Mend{ID: "length-doses", Says: fmt.Sprintf("%s %s of repetitions", do, abs(off)), apply: func(s *plan.Session) error {
-			if err := nearDoses(s, l.lib, l.s.Target); err != nil {
-				return err
+			for range 5 { // a rest that has become due takes its time too
+				if err := nearDoses(s, l.lib, l.s.Target); err != nil {
+					return err
+				}
+				if err := l.soothe(s); err != nil || len(l.again(s, promisedLength)) == 0 {
+					return err
+				}
 			}
-			return l.soothe(s)
+			return nil
 		}})
 	}
 	promise := l.tl.Total
@@ -89,7 +94,7 @@ func canReach(l *look, off clock.Span) bool {
 		finest = min(finest, c)
 	}
 	// Counts are whole, and pairs go by two, so not all the room can be used.
-	return room.Times(.8) >= abs(off) && finest <= l.s.Target.Times(l.lim.Length/100)
+	return room.Times(.6) >= abs(off) && finest <= l.s.Target.Times(l.lim.Length/100)
 }
 
 // nearDoses changes counts one at a time, always where it changes the class least in proportion,

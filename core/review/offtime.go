@@ -52,7 +52,7 @@ func offTooShort(l *look) (out []Finding) {
 				continue
 			}
 			f := Finding{
-				Rule: "off-time", Severity: Look, Row: where, Measured: b.Off.Said(), Limit: need.Said(), Source: practice,
+				Rule: "off-time", Severity: Look, Row: where, Amount: (need - b.Off).Seconds(), Measured: b.Off.Said(), Limit: need.Said(), Source: practice,
 				Says:   fmt.Sprintf("%s off is too short to reach %s", b.Off.Said(), l.name(where)),
 				Detail: fmt.Sprintf("Getting there takes about %s. The rest is where the next move is shown.", need.Said()),
 			}

@@ -27,7 +27,7 @@ func sidesUnequal(l *look) (out []Finding) {
 		if err != nil || m == nil {
 			return
 		}
-		f := Finding{Rule: "sides", Severity: Stop, Row: p, Limit: "the same on both sides", Source: practice}
+		f := Finding{Rule: "sides", Severity: Stop, Amount: 1, Row: p, Limit: "the same on both sides", Source: practice}
 		switch {
 		case r.Right != nil || r.Left != nil:
 			differ(l, &f, p, r, m)
@@ -37,8 +37,21 @@ func sidesUnequal(l *look) (out []Finding) {
 		case r.SideRule(m) == movement.Alternating:
 			odd(l, &f, p, r, m)
 		}
+		if f.Says != "" && l.s.Style.Symmetry == "more on the tighter side" && (r.Right != nil || r.Left != nil) {
+			f.Severity = Look // said on purpose in this school, and still worth a look
+			f.Detail += " This session gives the tighter side more: is it the right one?"
+		}
 		if f.Says != "" {
 			f.At, _, _ = l.tl.RowSpan(p)
+			for i := range f.Mends { // doing as much on the other side can join loads into a longer run
+				as := f.Mends[i].apply
+				f.Mends[i].apply = func(s *plan.Session) error {
+					if err := as(s); err != nil {
+						return err
+					}
+					return l.soothe(s)
+				}
+			}
 			out = append(out, f)
 		}
 	})

@@ -27,7 +27,7 @@ func twiceInARow(l *look) (out []Finding) {
 			return
 		}
 		f := Finding{
-			Rule: "twice", Severity: Look, Row: p, Measured: "twice", Limit: "once in a row", Source: judged,
+			Rule: "twice", Severity: Look, Amount: 1, Row: p, Measured: "twice", Limit: "once in a row", Source: judged,
 			Says: l.name(p) + " twice in a row", Detail: "The same level and dose directly behind itself. A second set is said as 2 x the dose.",
 		}
 		f.At, _, _ = l.tl.RowSpan(p)
@@ -64,7 +64,7 @@ func circleOneWay(l *look) (out []Finding) {
 			return
 		}
 		f := Finding{
-			Rule: "one-way", Severity: Look, Row: p, Measured: d.String(), Limit: "each way", Source: practice,
+			Rule: "one-way", Severity: Look, Amount: 1, Row: p, Measured: d.String(), Limit: "each way", Source: practice,
 			Says: m.Name + " goes one way only", Detail: fmt.Sprintf("%s: the other direction is forgotten.", d),
 		}
 		f.At, _, _ = l.tl.RowSpan(p)
