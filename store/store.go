@@ -129,3 +129,5 @@ func (s *Store) tx(ctx context.Context, do func(*sqlx.Tx) error) error {
 	}
 	return tx.Commit()
 }
+
+func splitLines(text string) []string { return strings.Split(text, "\n") }

@@ -29,6 +29,7 @@ import (
 	"wavekine/core/body"
 	"wavekine/core/clock"
 	"wavekine/core/movement"
+	"wavekine/core/plan"
 	"wavekine/draw"
 	"wavekine/store"
 )
@@ -52,6 +53,8 @@ type app struct {
 	pages    map[string]*template.Template
 	bufs     *sync.Pool
 	libs     *libraries
+	ctxs     *contexts
+	insert   []plan.Section // found for the edit "insert" of this request
 	opt      Options
 	throttle *throttle
 }
@@ -74,7 +77,7 @@ func New(st *store.Store, opt Options) (*Handler, error) {
 	if err != nil {
 		return nil, err
 	}
-	a := &app{store: st, lib: movement.Shipped(), static: as, figures: newFigures(), opt: opt, throttle: newThrottle(), libs: &libraries{of: map[string]studioLibrary{}}}
+	a := &app{store: st, lib: movement.Shipped(), static: as, figures: newFigures(), opt: opt, throttle: newThrottle(), libs: &libraries{of: map[string]studioLibrary{}}, ctxs: &contexts{of: map[string]peopleContext{}}}
 	a.bufs = &sync.Pool{New: func() any { return new(bytes.Buffer) }}
 	if err := a.parseTemplates(); err != nil {
 		return nil, err
@@ -151,6 +154,13 @@ func New(st *store.Store, opt Options) (*Handler, error) {
 	in.GET("/sessions/:id", a.with((*app).bench))
 	in.POST("/sessions/:id/edit", a.with((*app).edit))
 	in.GET("/sessions/:id/understand", a.with((*app).understand))
+	in.POST("/sessions/:id/template", a.with((*app).keepTemplate))
+	in.POST("/sessions/:id/restore", a.with((*app).restorePlan))
+	in.GET("/sessions/:id/compare", a.with((*app).compare))
+	in.POST("/templates/:id/delete", a.with((*app).deleteTemplate))
+	in.POST("/house/aside", a.with((*app).asideHouse))
+	in.GET("/house/pace", a.with((*app).paceSeen))
+	in.POST("/house/pace", a.with((*app).acceptPace))
 	in.GET("/sessions/:id/propose", a.with((*app).propose))
 	in.POST("/sessions/:id/paste", a.with((*app).paste))
 	in.POST("/sessions/:id/copy", a.with((*app).copySession))

@@ -18,6 +18,7 @@ import (
 	"golang.org/x/crypto/argon2"
 	"golang.org/x/time/rate"
 
+	"wavekine/core/plan"
 	"wavekine/core/review"
 	"wavekine/store"
 )
@@ -112,12 +113,37 @@ type signedIn struct {
 // House is a studio's settings.
 type House struct {
 	Limits review.Limits `json:"limits"`
+	Style  plan.Style    `json:"-"` // written into every new session
+	Aside  []plan.Aside  `json:"-"` // kinds of findings put aside for the whole house
+}
+
+// MarshalJSON writes the settings as they are stored.
+func (h House) MarshalJSON() ([]byte, error) {
+	return json.Marshal(struct {
+		Limits review.Limits `json:"limits"`
+		Style  *plan.Style   `json:"style"`
+		Aside  []plan.Aside  `json:"aside,omitempty"`
+	}{h.Limits, &h.Style, h.Aside})
 }
 
 // ReadHouse reads a studio's settings; what is not set has its default.
 func ReadHouse(text []byte) House {
 	h := House{Limits: review.DefaultLimits()}
+	var more struct {
+		Style json.RawMessage `json:"style"`
+		Aside []struct {
+			Rule, Reason string
+			Amount       float64
+		} `json:"aside"`
+	}
 	_ = json.Unmarshal(text, &h) // written by SaveHouse only
+	_ = json.Unmarshal(text, &more)
+	if st, err := plan.ReadStyle(more.Style); err == nil {
+		h.Style = st
+	}
+	for _, a := range more.Aside {
+		h.Aside = append(h.Aside, plan.Aside{Rule: a.Rule, Reason: a.Reason, Amount: a.Amount})
+	}
 	return h
 }
 

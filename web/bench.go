@@ -7,6 +7,7 @@ import (
 	"html/template"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -40,10 +41,20 @@ type rowView struct {
 	Rest        bool
 	Say, Note   string
 	Locked      bool
+	Spoken      string // as it is said, to be copied
+	Offered     []levelOffer
+	Demo        int
 	Newer       bool // an own movement has a newer version than the row
 	At, Sum     clock.Span
 	Says        string // for the row's label
 	Grav        string // severity of a finding on it
+}
+
+// levelOffer is a level that is or is not offered aloud for a row.
+type levelOffer struct {
+	N       int
+	Changes string
+	On, Own bool
 }
 
 type blockView struct {
@@ -76,6 +87,12 @@ type benchView struct {
 	Rows                                  int
 	History                               []store.Revision
 	Context                               string // which day of which series
+	Aside                                 []review.Finding
+	Reasons                               map[string]string
+	Ledger                                ledgerView
+	Style                                 []styleView
+	Audience                              string
+	Pieces                                []piece
 	Empty                                 bool
 }
 
@@ -94,8 +111,15 @@ func (a *app) benchView(c *gin.Context, cl *class, at plan.Path) (benchView, err
 	if p.Style.LeftFirst {
 		v.First = "left"
 	}
+	if p.Style.ByDay {
+		v.First = "by day"
+	}
 	if at.Row > 0 {
 		v.At = at.String()
+	}
+	v.Aside, v.Ledger, v.Style, v.Audience, v.Reasons = cl.Aside, ledgerOf(cl), styleViews(p.Style), p.Audience, map[string]string{}
+	for _, x := range append(slices.Clone(who(c).House.Aside), p.Aside...) {
+		v.Reasons[x.Rule] = x.Reason
 	}
 	marks := make([]draw.Mark, 0, len(cl.Findings))
 	grav := map[plan.Path]string{}
@@ -164,6 +188,7 @@ func (a *app) rowView(r *plan.Row, p plan.Path, n int, spans map[plan.Path]rowSp
 		Path: p.String(), ID: "row-" + strings.ReplaceAll(p.String(), ".", "-"), N: n, Dose: r.Dose.String(), Rest: r.IsRest, Say: r.Say, Note: r.Note,
 		Locked: r.Locked, At: sp.at, Sum: sp.sum, Grav: grav[p],
 	}
+	v.Spoken = r.Spoken(nil)
 	if r.IsRest {
 		v.Name, v.Dose, v.Sides = "Rest", r.Rest.Said(), "both"
 		v.Says = fmt.Sprintf("row %d, rest %s", n, v.Dose)
@@ -181,6 +206,15 @@ func (a *app) rowView(r *plan.Row, p plan.Path, n int, spans map[plan.Path]rowSp
 	}
 	for i := range m.Levels {
 		v.Changes = append(v.Changes, m.Levels[i].Changes)
+	}
+	v.Spoken = r.Spoken(m)
+	easier, harder := review.EasierOffered(r, m), review.HarderOffered(r, m)
+	for n := range m.Levels {
+		v.Offered = append(v.Offered, levelOffer{n + 1, m.Levels[n].Changes, slices.Contains(easier, n+1) || slices.Contains(harder, n+1), n+1 == v.Level})
+	}
+	v.Demo = v.Level
+	if r.Demo > 0 && r.Demo <= len(m.Levels) {
+		v.Demo = r.Demo
 	}
 	v.Sides, v.Own = r.SideRule(m).String(), r.Sides.String()
 	v.OneSided = v.Sides == "each"
@@ -220,6 +254,10 @@ func (a *app) bench(c *gin.Context) {
 		return
 	}
 	v.Context = a.dayOf(c, cl.Doc.ID)
+	if v.Pieces, err = a.pieces(c, cl.Doc.ID); err != nil {
+		a.fail(c, err)
+		return
+	}
 	a.show(c, "bench", cl.Plan.Title, "Sessions", v, "js/Sortable.min.js", "js/bench.js")
 }
 
@@ -237,6 +275,10 @@ var edits = map[string]func(a *app, p *plan.Session, f url.Values) (says string,
 	"note":           editNote,
 	"lock":           editLock,
 	"renew":          editRenew,
+	"aside":          editAside,
+	"unaside":        editUnaside,
+	"options":        editOptions,
+	"insert":         editInsert,
 	"wrap":           editWrap,
 	"unwrap":         editUnwrap,
 	"block":          editBlock,
@@ -275,7 +317,7 @@ func (a *app) nameAt(p *plan.Session, at plan.Path) string {
 }
 
 func editAdd(a *app, p *plan.Session, f url.Values) (string, plan.Path, error) {
-	row, err := plan.Line(f.Get("line"), a.lib)
+	row, err := plan.LineIn(f.Get("line"), a.lib, p.Style)
 	if err != nil {
 		return "", plan.Path{}, err
 	}
@@ -288,7 +330,7 @@ func editAdd(a *app, p *plan.Session, f url.Values) (string, plan.Path, error) {
 			after = plan.Path{}
 		}
 	}
-	at, err := p.Add(after, row)
+	at, err := p.AddIn(after, row, a.lib)
 	return "Add " + a.nameAt(p, at), at, err
 }
 
@@ -626,10 +668,10 @@ func editHead(_ *app, p *plan.Session, f url.Values) (string, plan.Path, error) 
 		"tempo":  func(v string) error { says = "Tempo " + v; return p.Tempo.UnmarshalText([]byte(v)) },
 		"first": func(v string) error {
 			says = "First side " + v
-			if v != "right" && v != "left" {
-				return fmt.Errorf("%q is not a side: expected right or left", v)
+			if v != "right" && v != "left" && v != "by day" {
+				return fmt.Errorf("%q is not a side: expected right, left or by day", v)
 			}
-			p.Style.LeftFirst = v == "left"
+			p.Style.LeftFirst, p.Style.ByDay = v == "left", v == "by day"
 			return nil
 		},
 		"bpm": func(v string) error {
@@ -657,6 +699,19 @@ func editHead(_ *app, p *plan.Session, f url.Values) (string, plan.Path, error) 
 			}
 			return nil
 		},
+		"audience": func(v string) error {
+			says = "For " + v
+			if len([]rune(v)) > 60 {
+				return errors.New("for whom: at most 60 characters")
+			}
+			p.Audience = strings.TrimSpace(v)
+			return nil
+		},
+		"style": func(v string) error { // "breath nose-nose": a question of the school and its answer
+			key, answer, _ := strings.Cut(v, " ")
+			says = "Style: " + answer
+			return setStyle(&p.Style, key, answer)
+		},
 	} {
 		if v, ok := f[key]; ok {
 			if err := set(v[0]); err != nil {
@@ -665,6 +720,104 @@ func editHead(_ *app, p *plan.Session, f url.Values) (string, plan.Path, error) 
 		}
 	}
 	return says, plan.Path{}, nil
+}
+
+// setStyle answers one question of the school.
+func setStyle(st *plan.Style, key, answer string) error {
+	if key == "countdown" {
+		n, err := strconv.Atoi(answer)
+		if err != nil || n < 0 || n > 20 {
+			return errors.New("count down the last 0 to 20")
+		}
+		st.Countdown = n
+		return nil
+	}
+	if key == "mirrored" {
+		st.Plain = answer == "no"
+		return nil
+	}
+	words, ok := plan.StyleWords[key]
+	if !ok || !slices.Contains(words, answer) {
+		return fmt.Errorf("%s: %q: expected one of %s", key, answer, strings.Join(words, ", "))
+	}
+	switch key {
+	case "first_side":
+		st.LeftFirst, st.ByDay = answer == "left", answer == "by day"
+	case "pelvis":
+		st.Pelvis = answer
+	case "breath":
+		st.Breath = answer
+	case "order":
+		st.Order = answer
+	case "sides":
+		st.Sides = answer
+	case "sets":
+		st.Sets = answer
+	case "count":
+		st.Count = answer
+	case "switches":
+		st.Switches, _ = strconv.Atoi(answer)
+	case "warm_up":
+		st.WarmUp = answer
+	case "symmetry":
+		st.Symmetry = answer
+	}
+	return nil
+}
+
+// styleNames are the questions of the schools as they are asked, in order.
+var styleNames = []struct{ key, asks string }{
+	{"first_side", "which side first"},
+	{"sides", "sides"},
+	{"count", "a bare number counts"},
+	{"sets", "\"ten sets\" means"},
+	{"switches", "switches a breath each way"},
+	{"breath", "breath"},
+	{"pelvis", "pelvis"},
+	{"order", "order"},
+	{"warm_up", "warm-up"},
+	{"symmetry", "the two sides get"},
+	{"countdown", "count down the last"},
+	{"mirrored", "mirrored words"},
+}
+
+// styleView is one question with the answer in force.
+type styleView struct {
+	Key, Asks, Value string
+	Words            []string
+}
+
+func styleViews(st plan.Style) (out []styleView) {
+	now := map[string]string{
+		"pelvis": st.Pelvis, "breath": st.Breath, "order": st.Order, "sides": st.Sides, "sets": st.Sets, "count": st.Count, "warm_up": st.WarmUp, "symmetry": st.Symmetry,
+		"first_side": "right", "switches": "2", "countdown": strconv.Itoa(st.Countdown), "mirrored": "yes",
+	}
+	switch {
+	case st.ByDay:
+		now["first_side"] = "by day"
+	case st.LeftFirst:
+		now["first_side"] = "left"
+	}
+	if st.Switches == 1 {
+		now["switches"] = "1"
+	}
+	if st.Plain {
+		now["mirrored"] = "no"
+	}
+	for _, n := range styleNames {
+		v := styleView{n.key, n.asks, now[n.key], plan.StyleWords[n.key]}
+		switch n.key {
+		case "countdown":
+			v.Words = []string{"0", "2", "3", "4", "5", "8", "10"}
+		case "mirrored":
+			v.Words = []string{"yes", "no"}
+		}
+		if v.Value == "" {
+			v.Value = v.Words[0]
+		}
+		out = append(out, v)
+	}
+	return out
 }
 
 // edit does one change: it is saved at once, and one answer redraws wave, clock, rows and second look.
@@ -692,6 +845,12 @@ func (a *app) edit(c *gin.Context) {
 	if op == "undo" || op == "redo" {
 		a.step(c, cl, op)
 		return
+	}
+	if op == "insert" {
+		if a.insert, _, err = a.sectionsOf(c, f.Get("piece")); err != nil {
+			a.refuse(c, err)
+			return
+		}
 	}
 	next, says, at, err := a.apply(cl, op, f)
 	if err != nil {
@@ -752,7 +911,8 @@ func (a *app) saved(c *gin.Context, cl *class, next *plan.Session, at plan.Path,
 		a.fail(c, err)
 		return
 	}
-	done := &class{Doc: cl.Doc, Plan: next, TL: tl, Findings: review.Check(next, tl, a.lib, who(c).House.Limits)}
+	done := &class{Doc: cl.Doc, Plan: next, TL: tl, lib: a.lib}
+	a.lookOver(c, done)
 	done.Doc.Rev = rev
 	v, err := a.benchView(c, done, at)
 	if err != nil {
@@ -885,7 +1045,7 @@ func (a *app) understand(c *gin.Context) {
 		a.render(c, http.StatusOK, "bench", "understood", v)
 		return
 	}
-	row, err := plan.Line(line, a.lib)
+	row, err := plan.LineIn(line, a.lib, cl.Plan.Style)
 	var le *plan.LineError
 	switch {
 	case errors.As(err, &le):
@@ -907,7 +1067,7 @@ func (a *app) understand(c *gin.Context) {
 				after = p
 			}
 		}
-		if at, err := cl.Plan.Add(after, row); err == nil {
+		if at, err := cl.Plan.AddIn(after, row, a.lib); err == nil {
 			if tl, err := timeline.Build(cl.Plan, a.lib); err == nil {
 				from, sum, _ := tl.RowSpan(at)
 				v.Takes, v.Lands, v.Total = sum, from, tl.Total

@@ -12,6 +12,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"wavekine/core/plan"
 	"wavekine/core/review"
 	"wavekine/store"
 )
@@ -26,6 +27,9 @@ type limitView struct {
 type houseView struct {
 	Name, Zone string
 	Limits     []limitView
+	Style      []styleView
+	Aside      []plan.Aside
+	Templates  []store.Template
 	Teachers   []store.Teacher
 }
 
@@ -33,7 +37,7 @@ func number(v float64) string { return strconv.FormatFloat(v, 'f', -1, 64) }
 
 func (a *app) house(c *gin.Context) {
 	w := who(c)
-	v := houseView{Name: w.Studio.Name, Zone: w.Studio.Zone}
+	v := houseView{Name: w.Studio.Name, Zone: w.Studio.Zone, Style: styleViews(w.House.Style), Aside: w.House.Aside}
 	def := review.DefaultLimits()
 	for _, i := range review.LimitTable {
 		v.Limits = append(v.Limits, limitView{
@@ -41,6 +45,10 @@ func (a *app) house(c *gin.Context) {
 		})
 	}
 	var err error
+	if v.Templates, err = a.store.Templates(c, w.Studio.ID); err != nil {
+		a.fail(c, err)
+		return
+	}
 	if v.Teachers, err = a.store.Teachers(c, w.Studio.ID); err != nil {
 		a.fail(c, err)
 		return
@@ -73,6 +81,14 @@ func (a *app) saveHouse(c *gin.Context) {
 			return
 		}
 		i.Set(&h.Limits, v)
+	}
+	for _, n := range styleNames {
+		if v := c.PostForm("style-" + n.key); v != "" {
+			if err := setStyle(&h.Style, n.key, v); err != nil {
+				a.problem(c, http.StatusUnprocessableEntity, err.Error()+".")
+				return
+			}
+		}
 	}
 	var err error
 	if st.House, err = json.Marshal(h); err != nil {

@@ -697,7 +697,13 @@ func (a *app) changeMovement(c *gin.Context) {
 		return
 	}
 	shipped, _ := movement.Shipped().Get(slug)
-	ch := movement.Change{Hidden: m.Hidden}
+	stored, err := a.changes(c)
+	if err != nil {
+		a.fail(c, err)
+		return
+	}
+	ch := stored[slug] // a learnt pace stays
+	ch.Hidden = m.Hidden
 	differs := func(now, was string) string {
 		if now != was {
 			return now
@@ -709,7 +715,7 @@ func (a *app) changeMovement(c *gin.Context) {
 	case "hide", "show":
 		ch.Hidden = do == "hide"
 	case "reset":
-		ch = movement.Change{}
+		ch = movement.Change{Pace: ch.Pace, Runs: ch.Runs, Since: ch.Since}
 	case "words":
 		for key, to := range map[string]struct {
 			at  *string
@@ -736,7 +742,6 @@ func (a *app) changeMovement(c *gin.Context) {
 	}
 	var doc []byte
 	if ch != (movement.Change{}) {
-		var err error
 		if doc, err = json.Marshal(ch); err != nil {
 			a.fail(c, err)
 			return

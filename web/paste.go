@@ -63,7 +63,7 @@ func (a *app) paste(c *gin.Context) {
 
 // editPaste adds every line that is understood; it refuses a text with none.
 func editPaste(a *app, p *plan.Session, f url.Values) (string, plan.Path, error) {
-	lines, err := plan.Lines(f.Get("text"), a.lib)
+	lines, err := plan.LinesIn(f.Get("text"), a.lib, p.Style)
 	if err != nil {
 		return "", plan.Path{}, err
 	}

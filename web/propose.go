@@ -9,6 +9,7 @@ import (
 
 	"wavekine/core/clock"
 	"wavekine/core/plan"
+	"wavekine/core/review"
 	"wavekine/core/solve"
 	"wavekine/core/timeline"
 	"wavekine/draw"
@@ -21,6 +22,7 @@ type proposal struct {
 	Before, After           []byte
 	BeforeWords, AfterWords string
 	Take                    bool
+	Mend                    string
 }
 
 func editFit(a *app, p *plan.Session, _ url.Values) (string, plan.Path, error) {
@@ -85,6 +87,18 @@ func (a *app) propose(c *gin.Context) {
 		for _, s := range o.Left {
 			v.Says += fmt.Sprintf(" %q has more than %d pieces and was left as it is.", s, solve.MaxUnits)
 		}
+	case "mend":
+		f, m, ok := review.Find(cl.Findings, c.Query("id"))
+		if !ok {
+			a.problem(c, http.StatusUnprocessableEntity, "That finding is not there any more.")
+			return
+		}
+		if next, err = m.Apply(cl.Plan); err != nil {
+			a.refuse(c, err)
+			return
+		}
+		v.Title, v.Take, v.Mend = m.Says, true, m.ID
+		v.Says = f.Says + ". " + f.Detail
 	default:
 		a.problem(c, http.StatusUnprocessableEntity, fmt.Sprintf("Cannot propose %q: expected fit or order.", v.Op))
 		return

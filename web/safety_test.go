@@ -76,7 +76,7 @@ func TestEveryRouteKeepsStudiosApart(t *testing.T) {
 	base := serveStore(t, st)
 	nobody, wrong := visit(t, base), visit(t, base).signIn("o@other.example")
 	open := map[string]bool{"/static/*path": true, "/sw.js": true, "/healthz": true, "/favicon.ico": true, "/metrics": true, "/figures/:file": true, "/signin": true, "/start": true}
-	ids := map[string]string{"/sessions": "wheel-side-hips", "/series": "off-the-wheel", "/log": "demo-run-1", "/slots": "slot-mat", "/people": "perpetua", "/movements": "bird-dog", "/own-figures": "own-x~1-1-s.svg"}
+	ids := map[string]string{"/sessions": "wheel-side-hips", "/series": "off-the-wheel", "/log": "demo-run-1", "/slots": "slot-mat", "/people": "perpetua", "/movements": "bird-dog", "/own-figures": "own-x~1-1-s.svg", "/templates": "a-template"}
 	secrets := []string{"Wheel-side", "Off the wheel", "Perpetua", "Maren", "Claybank", "Kiln circuit"}
 	walked := 0
 	for _, r := range h.Routes() {
@@ -305,6 +305,7 @@ func upload(t *testing.T, v *visitor, text []byte) (int, string) {
 	f, err := w.CreateFormFile("file", "x.json")
 	require.NoError(t, err)
 	_, _ = f.Write(text)
+	require.NoError(t, w.WriteField("do", "make"))
 	require.NoError(t, w.Close())
 	r, err := http.NewRequest("POST", v.base+"/sessions/import", &b)
 	require.NoError(t, err)

@@ -2,9 +2,7 @@ package web
 
 import (
 	"encoding/json"
-	"errors"
 	"fmt"
-	"io"
 	"net/http"
 	"strings"
 	"time"
@@ -16,7 +14,6 @@ import (
 	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/review"
-	"wavekine/core/strict"
 	"wavekine/core/timeline"
 	"wavekine/draw"
 	"wavekine/store"
@@ -28,6 +25,8 @@ type class struct {
 	Plan     *plan.Session
 	TL       *timeline.Timeline
 	Findings []review.Finding
+	Aside    []review.Finding // put aside, for this session or the house
+	lib      *movement.Library
 }
 
 // work reads a stored session and works out its timeline, without the second look.
@@ -40,7 +39,7 @@ func (a *app) work(d store.Document) (*class, error) {
 	if err != nil {
 		return nil, fmt.Errorf("session %s: %w", d.ID, err)
 	}
-	return &class{Doc: d, Plan: p, TL: tl}, nil
+	return &class{Doc: d, Plan: p, TL: tl, lib: a.lib}, nil
 }
 
 // class finds the session of the address, worked out and looked over.
@@ -53,7 +52,7 @@ func (a *app) class(c *gin.Context) (*class, error) {
 	if err != nil {
 		return nil, err
 	}
-	cl.Findings = review.Check(cl.Plan, cl.TL, a.lib, who(c).House.Limits)
+	a.lookOver(c, cl)
 	return cl, nil
 }
 
@@ -92,7 +91,8 @@ func (a *app) listed(c *gin.Context, d store.Document, w, h float64) (listed, *c
 		ID: d.ID, Title: d.Title, Focus: strings.Join(cl.Plan.Focus, ", "), Total: cl.TL.Total, Target: cl.Plan.Target, Low: cl.TL.Low, High: cl.TL.High,
 		Wave: draw.SmallWave(cl.TL, w, h, d.Title+": "+draw.WaveWords(cl.TL)), Changed: d.UpdatedAt.In(who(c).Zone).Format("Mon 2 Jan"), Kit: kitOf(cl.TL),
 	}
-	for _, f := range review.Check(cl.Plan, cl.TL, a.lib, who(c).House.Limits) {
+	a.lookOver(c, cl)
+	for _, f := range cl.Findings {
 		if f.Severity == review.Stop {
 			l.Stops++
 		}
@@ -146,7 +146,7 @@ func (a *app) create(c *gin.Context, p *plan.Session, says string) (string, erro
 }
 
 func (a *app) newSession(c *gin.Context) {
-	p := &plan.Session{Format: plan.SessionFormat, Sections: []plan.Section{{Title: "Arrive"}, {Title: "Build"}, {Title: "Settle"}}}
+	p := &plan.Session{Format: plan.SessionFormat, Style: who(c).House.Style, Sections: []plan.Section{{Title: "Arrive"}, {Title: "Build"}, {Title: "Settle"}}}
 	if err := setTitle(p, c.PostForm("title")); err != nil {
 		a.problem(c, http.StatusUnprocessableEntity, err.Error())
 		return
@@ -158,45 +158,6 @@ func (a *app) newSession(c *gin.Context) {
 		}
 	}
 	id, err := a.create(c, p, "New session")
-	if err != nil {
-		a.fail(c, err)
-		return
-	}
-	c.Redirect(http.StatusSeeOther, "/sessions/"+id)
-}
-
-func (a *app) importSession(c *gin.Context) {
-	f, err := c.FormFile("file")
-	var big *http.MaxBytesError
-	switch {
-	case errors.As(err, &big):
-		a.problem(c, http.StatusRequestEntityTooLarge, "The file is larger than 5 MB: at most 2 MB of a document are read.")
-		return
-	case err != nil:
-		a.problem(c, http.StatusUnprocessableEntity, "Choose a file first: a wavekine.session/1 document.")
-		return
-	}
-	r, err := f.Open()
-	if err != nil {
-		a.fail(c, err)
-		return
-	}
-	defer func() { _ = r.Close() }()
-	text, err := io.ReadAll(io.LimitReader(r, strict.MaxBytes+1))
-	if err != nil {
-		a.fail(c, err)
-		return
-	}
-	if f.Size > strict.MaxBytes {
-		a.problem(c, http.StatusRequestEntityTooLarge, fmt.Sprintf("The file is %.1f MB: at most %d MB are read.", float64(f.Size)/(1<<20), strict.MaxBytes>>20))
-		return
-	}
-	p, err := plan.ReadSession(text, a.lib)
-	if err != nil {
-		a.problem(c, http.StatusUnprocessableEntity, "The document was not read. "+err.Error()+". Nothing was stored.")
-		return
-	}
-	id, err := a.create(c, p, "Read from a document")
 	if err != nil {
 		a.fail(c, err)
 		return
@@ -276,66 +237,35 @@ func (a *app) exportSession(c *gin.Context) {
 		attach(c, fileName(cl.Plan.Title, "csv"), "text/csv; charset=utf-8", b)
 	case "markdown":
 		attach(c, fileName(cl.Plan.Title, "md"), "text/markdown; charset=utf-8", export.Markdown(cl.Plan, cl.TL, a.lib))
+	case "pdf":
+		write, kind := draw.CueSheet, ""
+		if c.Query("for") == "mover" {
+			write, kind = draw.MoverSheet, " to hand out"
+		}
+		b, err := write(export.SheetOf(cl.Plan, cl.TL, a.lib))
+		if err != nil {
+			a.fail(c, err)
+			return
+		}
+		attach(c, fileName(cl.Plan.Title+kind, "pdf"), "application/pdf", b)
 	default:
-		a.problem(c, http.StatusUnprocessableEntity, fmt.Sprintf("Cannot be written as %q: expected json, csv or markdown.", as))
+		a.problem(c, http.StatusUnprocessableEntity, fmt.Sprintf("Cannot be written as %q: expected json, csv, markdown or pdf.", as))
 	}
-}
-
-// sheetRow is a row of the print sheet.
-type sheetRow struct {
-	Move              *movement.Movement
-	Level             int
-	Name, Words, Note string
-	At, Sum           clock.Span
-}
-
-type sheetBlock struct {
-	Words string
-	Rows  []sheetRow
-}
-
-type sheetSection struct {
-	Title  string
-	Blocks []sheetBlock
 }
 
 type sheetView struct {
 	*class
-	Sections []sheetSection
-	Wave     []byte
-	Care     []string
-	Kit      string
-	Date     string
+	Sheet export.Sheet
+	Wave  []byte
+	Date  string
+	Mover bool
 }
 
 func (a *app) sheet(c *gin.Context, cl *class) sheetView {
-	v := sheetView{class: cl, Wave: draw.SmallWave(cl.TL, 700, 70, draw.WaveWords(cl.TL)), Kit: kitOf(cl.TL), Date: a.now(c).Format("2 January 2006")}
-	seen := map[string]bool{}
-	for i, sec := range cl.Plan.Sections {
-		ss := sheetSection{Title: sec.Title}
-		for j := range sec.Blocks {
-			b := &sec.Blocks[j]
-			sb := sheetBlock{Words: export.BlockWords(b)}
-			for k := range b.Rows {
-				r := &b.Rows[k]
-				row := sheetRow{Level: max(1, r.Level), Name: export.RowName(r, a.lib), Words: export.RowWords(r, a.lib), Note: r.Note}
-				row.At, row.Sum, _ = cl.TL.RowSpan(plan.Path{Section: i + 1, Block: j + 1, Row: k + 1})
-				if m, err := r.Of(a.lib); err == nil && m != nil {
-					row.Move = m
-					if m.Care != "" && !seen[m.Slug] && len(v.Care) < 5 {
-						seen[m.Slug] = true
-						v.Care = append(v.Care, m.Name+": "+m.Care)
-					}
-				}
-				sb.Rows = append(sb.Rows, row)
-			}
-			ss.Blocks = append(ss.Blocks, sb)
-		}
-		if len(ss.Blocks) > 0 {
-			v.Sections = append(v.Sections, ss)
-		}
+	return sheetView{
+		class: cl, Sheet: export.SheetOf(cl.Plan, cl.TL, a.lib), Wave: draw.SmallWave(cl.TL, 700, 60, draw.WaveWords(cl.TL)),
+		Date: a.now(c).Format("2 January 2006"), Mover: c.Query("for") == "mover",
 	}
-	return v
 }
 
 func (a *app) printSession(c *gin.Context) {

@@ -119,7 +119,7 @@ func (a *app) on(c *gin.Context, from, to time.Time) ([]dayOn, error) {
 		if err != nil {
 			return err
 		}
-		cl.Findings = review.Check(cl.Plan, cl.TL, a.lib, w.House.Limits)
+		a.lookOver(c, cl)
 		o.Title, o.Plan, o.Total = cl.Plan.Title, doc.ID, cl.TL.Total
 		o.Wave = draw.SmallWave(cl.TL, 212, 46, o.Title+": "+draw.WaveWords(cl.TL))
 		if k := kitOf(cl.TL); k != "" {

@@ -42,7 +42,7 @@ func main() {
 	}
 }
 
-const usage = "expected one of: serve, demo, migrate, timeline FILE, check FILE, fit [--to 20:00] FILE, order FILE, movements [SLUG], export --as ics|csv|markdown FILE, figures"
+const usage = "expected one of: serve, demo, migrate, timeline FILE, check FILE, fit [--to 20:00] FILE, order FILE, ledger FILE, movements [SLUG], import --from csv|text|json FILE, export --as ics|csv|markdown|pdf [--for mover] FILE, figures; --with FILE adds an own movement"
 
 func run(args []string, in io.Reader, out io.Writer) error {
 	if len(args) == 0 {
@@ -67,7 +67,7 @@ func run(args []string, in io.Reader, out io.Writer) error {
 			fmt.Fprintln(out, "The demo studio is loaded.")
 		}
 		return err
-	case "timeline", "check", "fit", "order", "movements", "export", "figures":
+	case "timeline", "check", "fit", "order", "ledger", "movements", "import", "export", "figures":
 		return verb(args[0], args[1:], in, out)
 	}
 	return fmt.Errorf("%q is not a command: %s", args[0], usage)

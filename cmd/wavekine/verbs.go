@@ -17,6 +17,7 @@ import (
 	"wavekine/core/body"
 	"wavekine/core/clock"
 	"wavekine/core/export"
+	"wavekine/core/ledger"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/review"
@@ -30,9 +31,18 @@ import (
 func verb(name string, args []string, in io.Reader, out io.Writer) error {
 	flags := flag.NewFlagSet(name, flag.ContinueOnError)
 	flags.SetOutput(io.Discard)
-	as, to := "json", ""
+	as, to, from, who := "json", "", "", ""
+	var own []string
+	flags.Func("with", "a studio's own movement, a wavekine.movement/1 file; as often as there are", func(f string) error {
+		own = append(own, f)
+		return nil
+	})
 	if name == "export" {
-		flags.StringVar(&as, "as", "", "ics, csv or markdown")
+		flags.StringVar(&as, "as", "", "ics, csv, markdown or pdf")
+		flags.StringVar(&who, "for", "teacher", "of a pdf: teacher or mover")
+	}
+	if name == "import" {
+		flags.StringVar(&from, "from", "", "csv, text or json")
 	}
 	if name == "fit" {
 		flags.StringVar(&to, "to", "", "a length, as in 20:00; without it the promised one")
@@ -40,7 +50,10 @@ func verb(name string, args []string, in io.Reader, out io.Writer) error {
 	if err := flags.Parse(args); err != nil {
 		return err
 	}
-	lib := movement.Shipped()
+	lib, err := libraryWith(own)
+	if err != nil {
+		return err
+	}
 	switch name {
 	case "movements":
 		return movements(flags.Args(), lib, out)
@@ -53,6 +66,9 @@ func verb(name string, args []string, in io.Reader, out io.Writer) error {
 	text, err := readFile(flags.Arg(0), in)
 	if err != nil {
 		return err
+	}
+	if name == "import" {
+		return imported(text, from, lib, out)
 	}
 	if isSeries(text) {
 		s, err := plan.ReadSeries(text, lib)
@@ -94,6 +110,19 @@ func verb(name string, args []string, in io.Reader, out io.Writer) error {
 		return indented(out, o.Session)
 	case name == "timeline":
 		return indented(out, tl)
+	case name == "ledger":
+		return ledgerOut(tl, s, out)
+	case as == "pdf":
+		write := draw.CueSheet
+		if who == "mover" {
+			write = draw.MoverSheet
+		}
+		b, err := write(export.SheetOf(s, tl, lib))
+		if err != nil {
+			return err
+		}
+		_, err = out.Write(b)
+		return err
 	case name == "check":
 		b, err := review.MarshalFindings(review.Check(s, tl, lib, review.DefaultLimits()))
 		if err != nil {
@@ -114,7 +143,95 @@ func verb(name string, args []string, in io.Reader, out io.Writer) error {
 	case as == "ics":
 		return errors.New("a session has no date: export a series --as ics")
 	}
-	return fmt.Errorf("export --as %q: expected ics, csv or markdown", as)
+	return fmt.Errorf("export --as %q: expected ics, csv, markdown or pdf", as)
+}
+
+// libraryWith is the shipped library with a studio's own movements from files.
+func libraryWith(files []string) (*movement.Library, error) {
+	lib := movement.Shipped()
+	if files == nil {
+		return lib, nil
+	}
+	var own []movement.OwnVersion
+	for _, f := range files {
+		text, err := os.ReadFile(f)
+		if err != nil {
+			return nil, err
+		}
+		m, err := movement.ReadOwn(text, lib)
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", f, err)
+		}
+		own = append(own, movement.OwnVersion{Movement: m, Version: 1, Newest: true})
+	}
+	return lib.With(own, nil)
+}
+
+// imported writes the session that a table, a text or a document means. When a line was not understood, all such lines are
+// named in the error and nothing is written.
+func imported(text []byte, from string, lib *movement.Library, out io.Writer) error {
+	var s *plan.Session
+	var bad []string
+	switch from {
+	case "json":
+		var err error
+		if s, err = plan.ReadSession(text, lib); err != nil {
+			return err
+		}
+	case "csv":
+		got, lines, err := plan.ReadCSV(text, lib)
+		if err != nil {
+			return err
+		}
+		for _, l := range lines {
+			bad = append(bad, fmt.Sprintf("line %d: %v", l.N, l.Err))
+		}
+		s = got
+	case "text":
+		lines, err := plan.Lines(string(text), lib)
+		if err != nil {
+			return err
+		}
+		s = &plan.Session{Title: "From text"}
+		for _, l := range lines {
+			if l.Err != nil {
+				bad = append(bad, fmt.Sprintf("line %d: %v", l.N, l.Err))
+			}
+		}
+		if _, err := s.AddLines(plan.Path{}, lines); err != nil {
+			return err
+		}
+	default:
+		return fmt.Errorf("import --from %q: expected csv, text or json", from)
+	}
+	if bad != nil {
+		return fmt.Errorf("%d lines were not understood, nothing was written\n%s", len(bad), strings.Join(bad, "\n"))
+	}
+	return indented(out, s)
+}
+
+// ledgerOut writes what a class works.
+func ledgerOut(tl *timeline.Timeline, s *plan.Session, out io.Writer) error {
+	type entry struct {
+		Name   string     `json:"name"`
+		Time   clock.Span `json:"s"`
+		Effort float64    `json:"effort_s"`
+		Right  clock.Span `json:"right"`
+		Left   clock.Span `json:"left"`
+		Share  float64    `json:"share"`
+	}
+	of := func(es []ledger.Entry) []entry {
+		list := []entry{}
+		for _, e := range es {
+			list = append(list, entry{e.Name, e.Time, e.Effort, e.Right, e.Left, e.Share})
+		}
+		return list
+	}
+	l := ledger.Of(tl)
+	says, met := l.Compare(s.Focus)
+	return indented(out, map[string]any{
+		"regions": of(l.Regions), "spine": of(l.Directions), "sides": of([]ledger.Entry{l.Right, l.Left, l.Both}), "load": l.Load, "about": l.About(), "says": says, "focus_met": met,
+	})
 }
 
 // days does a verb on every day of a series that has its session inline.

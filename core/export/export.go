@@ -20,7 +20,7 @@ import (
 
 // csvHead names the columns; seconds are numbers, at is a clock time.
 var csvHead = []string{
-	"row", "section", "rule", "rounds", "on", "off", "movement", "name", "level", "dose", "sides", "right", "left", "note", "at", "seconds",
+	"row", "section", "rule", "rounds", "on", "off", "rest", "movement", "name", "level", "dose", "sides", "right", "left", "note", "at", "seconds",
 }
 
 // guard keeps a spreadsheet from taking text for a formula (OWASP, CSV injection).
@@ -68,7 +68,7 @@ func CSV(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) ([]byte,
 			rounds = strconv.Itoa(blk.Rounds)
 		}
 		rec := []string{
-			p.String(), s.Sections[p.Section-1].Title, blk.Rule.String(), rounds, span(blk.On), span(blk.Off), r.Name(), name, level, d,
+			p.String(), s.Sections[p.Section-1].Title, blk.Rule.String(), rounds, span(blk.On), span(blk.Off), span(blk.Rest), r.Name(), name, level, d,
 			sides, side(r.Right), side(r.Left), note, at.String(), strconv.FormatFloat(sum.Seconds(), 'f', -1, 64),
 		}
 		for i := range rec {

@@ -68,10 +68,14 @@ var usual = []struct {
 
 // Cautions lists what calls for care at level n: each topic once, in the order of the table. A topic
 // that the movement's own care speaks of is left to it.
-func (m *Movement) Cautions(n int) (out []Caution) {
-	care := strings.ToLower(m.Care)
+func (m *Movement) Cautions(n int) []Caution { return m.cautions(n, strings.ToLower(m.Care)) }
+
+// UsualCautions lists what calls for care at level n, also where the movement's own care speaks of it.
+func (m *Movement) UsualCautions(n int) []Caution { return m.cautions(n, "") }
+
+func (m *Movement) cautions(n int, care string) (out []Caution) {
 	for _, u := range usual {
-		if !u.calls(m, n) || strings.Contains(care, u.covers) {
+		if !u.calls(m, n) || care != "" && strings.Contains(care, u.covers) {
 			continue
 		}
 		if !slices.ContainsFunc(out, func(c Caution) bool { return c.Topic == u.topic }) {
@@ -136,4 +140,40 @@ func (m *Movement) Gentlest(a Audience) (n int, ok bool) {
 		}
 	}
 	return 0, false
+}
+
+// topicWords are the words by which people say what they watch.
+var topicWords = []struct {
+	word  string
+	topic Topic
+}{
+	{"neck", Neck},
+	{"low back", LowBack},
+	{"back", LowBack},
+	{"wrist", Wrists},
+	{"hand", Wrists},
+	{"shoulder", Shoulder},
+	{"knee", Knees},
+	{"bone", Bones},
+	{"osteop", Bones},
+	{"pregnan", Pregnancy},
+	{"expecting", Pregnancy},
+	{"after birth", AfterBirth},
+	{"postnatal", AfterBirth},
+	{"pressure", Pressure},
+	{"glaucoma", Pressure},
+	{"vertigo", Vertigo},
+	{"dizz", Vertigo},
+	{"balance", Balance},
+}
+
+// TopicsIn reads what somebody watches out of their own words: "wrists, low bone density".
+func TopicsIn(words string) (out []Topic) {
+	w := strings.ToLower(words)
+	for _, t := range topicWords {
+		if strings.Contains(w, t.word) && !slices.Contains(out, t.topic) {
+			out = append(out, t.topic)
+		}
+	}
+	return out
 }

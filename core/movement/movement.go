@@ -352,6 +352,8 @@ type Library struct {
 	bySlug map[string]*Movement
 	byName map[string]*Movement
 	all    []*Movement
+	talk   float64 // see Talk
+	runs   int
 }
 
 // Get finds a movement by slug.

@@ -375,7 +375,15 @@ type Change struct {
 	Say    string `json:"say,omitempty"`
 	Watch  string `json:"watch,omitempty"`
 	Care   string `json:"care,omitempty"`
+	// Pace multiplies the seconds of a repetition, as learnt from this studio's runs and accepted; 0 is 1.
+	Pace float64 `json:"pace,omitempty"`
+	Runs int     `json:"runs,omitempty"` // how many runs stand behind Pace
+	// Since is when Pace was taken into use (RFC 3339): runs before it were planned with another pace.
+	Since string `json:"since,omitempty"`
 }
+
+// TalkChange is the place among the changes where the pace of talk and changes stands.
+const TalkChange = "~talk"
 
 // OwnVersion is one stored version of a studio's own movement.
 type OwnVersion struct {
@@ -390,6 +398,9 @@ type OwnVersion struct {
 // found as "slug~version", the newest as "slug" too.
 func (l *Library) With(own []OwnVersion, changes map[string]Change) (*Library, error) {
 	out := &Library{bySlug: maps.Clone(l.bySlug), byName: maps.Clone(l.byName)}
+	if t := changes[TalkChange]; t.Pace > 0 {
+		out.talk, out.runs = t.Pace, t.Runs
+	}
 	var errs []error
 	swap := map[*Movement]*Movement{}
 	for slug, c := range changes {
@@ -410,6 +421,9 @@ func (l *Library) With(own []OwnVersion, changes map[string]Change) (*Library, e
 			if w.from != "" {
 				*w.to = w.from
 			}
+		}
+		if c.Pace > 0 {
+			m.repace(c.Pace)
 		}
 		m.names, m.body, m.search = nil, nil, nil
 		m.index()
@@ -433,6 +447,9 @@ func (l *Library) With(own []OwnVersion, changes map[string]Change) (*Library, e
 		m.Own, m.Version, m.Hidden = true, v.Version, v.Hidden || !v.Newest
 		m.Base = BaseSlug(m.Slug)
 		m.Slug = m.Base + "~" + strconv.Itoa(v.Version)
+		if c := changes[m.Base]; c.Pace > 0 {
+			m.repace(c.Pace)
+		}
 		if err := m.prepare(); err != nil {
 			errs = append(errs, err)
 			continue
@@ -453,6 +470,26 @@ func (l *Library) With(own []OwnVersion, changes map[string]Change) (*Library, e
 	}
 	slices.SortStableFunc(out.all, func(a, b *Movement) int { return strings.Compare(fold(a.Name), fold(b.Name)) })
 	return out, errors.Join(errs...)
+}
+
+// repace multiplies the seconds of every level by a learnt factor.
+func (m *Movement) repace(by float64) {
+	m.Pace.Span = m.Pace.Span.Times(by)
+	m.Levels = slices.Clone(m.Levels)
+	for i := range m.Levels {
+		if p := m.Levels[i].Pace; p != nil {
+			m.Levels[i].Pace = &Pace{p.Class, p.Span.Times(by)}
+		}
+	}
+}
+
+// Talk is what the seconds of talk and changes are multiplied by in this studio, and how many runs stand
+// behind that; 1 and 0 where nothing was learnt.
+func (l *Library) Talk() (factor float64, runs int) {
+	if l.talk == 0 {
+		return 1, 0
+	}
+	return l.talk, l.runs
 }
 
 // NameTaken tells which other movement has a name; nil when it is free.

@@ -169,6 +169,25 @@ func (l *Library) Find(q Query) []*Movement {
 	return out
 }
 
+// Begun finds the one movement of which a name begins with what was typed; ok is false where there is none
+// or more than one.
+func (l *Library) Begun(words string) (m *Movement, ok bool) {
+	q := fold(words)
+	if q == "" {
+		return nil, false
+	}
+	for _, o := range l.all {
+		if o.Hidden || !slices.ContainsFunc(o.names, func(n string) bool { return strings.HasPrefix(n, q) }) {
+			continue
+		}
+		if m != nil {
+			return nil, false
+		}
+		m = o
+	}
+	return m, m != nil
+}
+
 // startsWords tells whether every query word starts some word of the text.
 func startsWords(have, words []string) bool {
 	for _, w := range words {

@@ -230,6 +230,11 @@ func nameAndDose(words []lineWord, lib *movement.Library) (*movement.Movement, [
 	}
 	// A name under way: everything up to where a dose can begin.
 	name, rest := words, []lineWord(nil)
+	if begun := firstDigit(words); begun > 0 { // "half p" is the half pigeon under way, not half a dose
+		if m, ok := lib.Begun(joinWords(words[:begun])); ok {
+			return m, words[begun:], nil
+		}
+	}
 	if startsDose(words[0].text) {
 		if _, err := parseWords(words); err == nil {
 			return nil, nil, &LineError{Column: words[0].start + 1, Word: words[0].text, Says: "expected a movement first, as in: bird dog 8 each side"}
@@ -256,6 +261,9 @@ func nameAndDose(words []lineWord, lib *movement.Library) (*movement.Movement, [
 	case len(near) == 1:
 		return near[0], rest, nil
 	case len(near) > 1:
+		if m, ok := lib.Begun(joinWords(name)); ok {
+			return m, rest, nil
+		}
 		return nil, nil, &LineError{Column: name[0].start + 1, Word: joinWords(name), Says: "could be " + namesOf(near) + ": say which", Near: near}
 	}
 	// Point at the first word that no movement has.
@@ -268,6 +276,16 @@ func nameAndDose(words []lineWord, lib *movement.Library) (*movement.Movement, [
 		}
 	}
 	return nil, nil, &LineError{Column: name[0].start + 1, Word: joinWords(name), Says: "no movement of that name in the library"}
+}
+
+// firstDigit is the first word that begins with a digit or is hold, or how many words there are.
+func firstDigit(words []lineWord) int {
+	for i, w := range words {
+		if c := w.text[0]; c >= '0' && c <= '9' || strings.EqualFold(w.text, "hold") {
+			return i
+		}
+	}
+	return len(words)
 }
 
 func nearBefore(name []lineWord, lib *movement.Library) []*movement.Movement {
@@ -293,6 +311,9 @@ func namesOf(ms []*movement.Movement) string {
 func (r *Row) Spoken(m *movement.Movement) string {
 	if r.IsRest {
 		return strings.TrimSpace("rest " + r.Rest.Said() + " " + r.Say)
+	}
+	if m == nil {
+		return strings.TrimSpace(r.Name() + " " + r.Dose.String())
 	}
 	s := m.Name
 	if r.Level > 0 {

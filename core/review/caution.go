@@ -12,8 +12,23 @@ import (
 // cautions: something in the class calls for care of what somebody on today's list has to watch. The tool
 // says what and offers something else; whoever treats the mover decides.
 func cautions(l *look) (out []Finding) {
+	var order []movement.Topic
+	people := map[movement.Topic][]string{}
 	for _, w := range l.ctx.Watch {
 		for _, t := range w.Topics {
+			if people[t] == nil {
+				order = append(order, t)
+			}
+			people[t] = append(people[t], w.Name)
+		}
+	}
+	for _, t := range order {
+		{
+			who := strings.Join(people[t], " and ")
+			verb := "watches"
+			if len(people[t]) > 1 {
+				verb = "watch"
+			}
 			type spot struct {
 				p     plan.Path
 				level int
@@ -38,13 +53,13 @@ func cautions(l *look) (out []Finding) {
 				}
 			}
 			f := Finding{
-				Rule: "caution", Severity: Look, Row: spots[0].p, Amount: float64(len(spots)), About: w.Name + " " + string(t), Measured: fmt.Sprintf("%d of %d rows", len(spots), l.s.Rows()),
+				Rule: "caution", Severity: Look, Row: spots[0].p, Amount: float64(len(spots)), About: string(t), Measured: fmt.Sprintf("%d of %d rows", len(spots), l.s.Rows()),
 				Limit: "none without a word on it", Source: practice,
-				Says:   fmt.Sprintf("%s watches %s", w.Name, t),
+				Says:   fmt.Sprintf("%s %s %s", who, verb, t),
 				Detail: strings.Join(names, ", ") + ". Say the easier option early; whoever treats them decides.",
 			}
 			f.At, _, _ = l.tl.RowSpan(f.Row)
-			f.Mends = []Mend{{ID: "caution-" + strings.ReplaceAll(w.Name+"-"+string(t), " ", "-"), Says: fmt.Sprintf("Put kinder levels and movements in for %s", t), apply: func(s *plan.Session) error {
+			f.Mends = []Mend{{ID: "caution-" + strings.ReplaceAll(string(t), " ", "-"), Says: fmt.Sprintf("Put kinder levels and movements in for %s", t), apply: func(s *plan.Session) error {
 				for _, sp := range spots {
 					n := sp.level - 1
 					for n >= 1 && slices.Contains(sp.m.Watched(n), t) {

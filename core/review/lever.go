@@ -43,6 +43,9 @@ func lowBackLever(l *look) (out []Finding) {
 			Says:   m.Name + " levers the low back past the limit",
 			Detail: fmt.Sprintf("Level %d, %s: demand %.1f, %s. House limit %.1f for this class.", s.Level, m.At(s.Level).Changes, d, m.At(s.Level).DemandFrom(), limit),
 		}
+		if l.s.Audience != string(movement.Beginners) {
+			f.Severity = Look // those who have done it for years know their limit
+		}
 		for n := s.Level - 1; n >= 1; n-- {
 			if m.At(n).Demand <= limit {
 				f.Mends = append(f.Mends, Mend{ID: "lever-level-" + p.String(), Says: fmt.Sprintf("Take level %d: %s", n, m.At(n).Changes), apply: func(s *plan.Session) error { return s.SetLevel(p, n, l.lib) }})

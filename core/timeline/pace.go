@@ -1,6 +1,8 @@
 package timeline
 
 import (
+	"math"
+
 	"wavekine/core/clock"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
@@ -31,6 +33,17 @@ func PaceOf(t plan.Talk) Pace {
 	return Pace{20 * s, 15 * s, 10 * s, 15 * s, 10 * s, 5 * s, 5 * s, 20 * s, 40 * s}
 }
 
+// Times is the pace with every time multiplied, as learnt from runs.
+func (p Pace) Times(f float64) Pace {
+	if f == 1 {
+		return p
+	}
+	for _, s := range []*clock.Span{&p.Opening, &p.First, &p.OneStep, &p.MoreSteps, &p.SecondSide, &p.InChain, &p.MetBefore, &p.Kit, &p.BigKit} {
+		*s = s.Times(f)
+	}
+	return p
+}
+
 func (p Pace) change(w movement.Way) clock.Span {
 	switch w.Steps {
 	case 0:
@@ -46,6 +59,14 @@ const (
 	countedSpread = 1.15 // counted work, talk and changes
 	timedSpread   = 1.01 // what the clock ends
 )
+
+// runsHalve is the number of runs after which the spread of what is counted is down to seven tenths; judgement.
+const runsHalve = 4.0
+
+// spread is the uncertainty of counted work with so many runs behind the pace.
+func spread(runs int) float64 {
+	return 1 + (countedSpread-1)/math.Sqrt(1+float64(runs)/runsHalve)
+}
 
 // OffFits is the longest off time into which a change of position of up to three steps and a
 // set-up fit: 15 to 27 s (common practice, no source).

@@ -95,7 +95,11 @@ type Step struct {
 	Clocked   bool // the clock ends it, not a count
 	Says      string
 	Cues      []Cue
+	spread    float64
 }
+
+// Uncertain is how much shorter or longer the step may be.
+func (s *Step) Uncertain() clock.Span { return s.S.Times(s.spread - 1) }
 
 // End is when the step is over.
 func (s *Step) End() clock.Span { return s.At + s.S }
@@ -131,7 +135,8 @@ func (t *Timeline) RowSpan(p plan.Path) (at, sum clock.Span, ok bool) {
 
 // Build works out the timeline of a session. Cost grows linearly with the steps.
 func Build(s *plan.Session, lib *movement.Library) (*Timeline, error) {
-	b := &builder{s: s, lib: lib, pace: PaceOf(s.Talk), tempo: s.Tempo.Factor(), met: make(map[string]int, 32)}
+	talk, runs := lib.Talk()
+	b := &builder{s: s, lib: lib, runs: runs, pace: PaceOf(s.Talk).Times(talk), tempo: s.Tempo.Factor(), met: make(map[string]int, 32)}
 	b.t.Steps = make([]Step, 0, s.Rows()*4)
 	for i := range s.Sections {
 		for j := range s.Sections[i].Blocks {
@@ -148,6 +153,7 @@ func Build(s *plan.Session, lib *movement.Library) (*Timeline, error) {
 type builder struct {
 	s           *plan.Session
 	lib         *movement.Library
+	runs        int // behind the pace
 	pace        Pace
 	tempo       float64
 	t           Timeline
@@ -590,7 +596,7 @@ func (b *builder) length(l *line, d dose.Dose, p dose.Part, level int, side Side
 	if p.EachWay {
 		ways = 2
 	}
-	perRep := l.m.SecondsPerRep(level).Times(b.tempo)
+	perRep := l.m.SecondsPerRep(level).Times(b.tempo * b.s.Style.SwitchFactor(l.m))
 	switch p.Kind {
 	case dose.Reps:
 		if len(p.Tempo) > 0 {
@@ -702,6 +708,7 @@ func (b *builder) finish() {
 	t := &b.t
 	t.Total = b.at
 	var low, high float64
+	counted := spread(b.runs)
 	for i := range t.Steps {
 		s := &t.Steps[i]
 		switch s.Kind {
@@ -732,9 +739,11 @@ func (b *builder) finish() {
 				s.Cues = append(s.Cues, Cue{max(s.At, s.End()-fiveBefore), "next"})
 			}
 		}
-		f := countedSpread
+		f := counted
+		s.spread = counted
 		if s.Clocked {
 			f = timedSpread
+			s.spread = timedSpread
 		}
 		low += float64(s.S) / f
 		high += float64(s.S) * f

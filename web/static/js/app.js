@@ -37,10 +37,11 @@
     var form = e.target;
     if (e.defaultPrevented || form.dataset.keep === undefined) return;
     e.preventDefault();
-    var place = document.getElementById('message'), data = new FormData(form);
+    var place = document.getElementById('message'), data = new FormData(form, e.submitter);
     place.textContent = '';
     try {
       var answer = await fetch(form.action, { method: 'POST', headers: { 'HX-Request': 'true' }, body: form.enctype === 'multipart/form-data' ? data : new URLSearchParams(data) });
+      if (answer.headers.get('X-Fragment')) { place.innerHTML = await answer.text(); place.scrollIntoView({ block: 'start' }); return; }
       var to = answer.headers.get('HX-Redirect') || (answer.ok && answer.url);
       if (to) { location.href = to; return; }
       place.innerHTML = await answer.text(); // escaped by the server

@@ -86,6 +86,7 @@
       var v = { op: 'dose', at: f.closest('.row').dataset.path, dose: f.value };
       if (f.dataset.side) v.side = f.dataset.side;
       edit(v, document.activeElement === document.body);
+    } else if (f.closest('[data-options]')) { // handled below
     } else if (f.dataset.head !== undefined) {
       var h = { op: 'head' }; h[f.name] = f.value; edit(h, false);
     } else if (f.dataset.sectionTitle) {
@@ -96,6 +97,28 @@
       edit(b, false);
     }
   });
+
+  document.addEventListener('change', function (e) {
+    var tr = e.target.closest && e.target.closest('[data-options]');
+    if (!tr) return;
+    edit({ op: 'options', at: tr.dataset.options, options: $$('input:checked', tr).map(function (i) { return i.value; }).join(' '), demo: $('select', tr).value }, false);
+  });
+  var pieces = $('#piecesform');
+  if (pieces) pieces.addEventListener('submit', function (e) { e.preventDefault(); edit({ op: 'insert', piece: $('#piece').value, after: current }); });
+
+  // The beat is tapped: the median of the last gaps, taken when the tapping stops.
+  var taps = [], tapTimer = 0;
+  function tap() {
+    var now = performance.now();
+    if (taps.length && now - taps[taps.length - 1] > 2500) taps = [];
+    taps.push(now); if (taps.length > 9) taps.shift();
+    clearTimeout(tapTimer);
+    if (taps.length < 3) return;
+    var gaps = taps.slice(1).map(function (t, i) { return t - taps[i]; }).sort(function (a, b) { return a - b; });
+    var bpm = Math.round(60000 / gaps[Math.floor(gaps.length / 2)]);
+    var f = $('input[name=bpm]'); f.value = bpm;
+    tapTimer = setTimeout(function () { taps = []; edit({ op: 'head', bpm: String(bpm) }, false); }, 1400);
+  }
 
   // A change shown before it is made; Escape or Leave it puts it aside.
   function propose(what) {
@@ -139,10 +162,12 @@
       var one = el.closest('.row').dataset.onesided !== undefined;
       $$('[data-when=onesided]', menu).forEach(function (b) { b.hidden = !one; });
       $('button', menu).focus();
-    } else if ((el = t.closest('[data-mend]'))) edit({ op: 'mend', mend: el.dataset.mend }, false);
+    } else if ((el = t.closest('[data-mend]'))) propose('mend&id=' + encodeURIComponent(el.dataset.mend));
     else if ((el = t.closest('[data-go]'))) { e.preventDefault(); go(row(el.dataset.go)); }
     else if ((el = t.closest('[data-propose]'))) propose(el.dataset.propose);
-    else if ((el = t.closest('[data-take]'))) edit({ op: el.dataset.take }, false);
+    else if ((el = t.closest('[data-take]'))) { var take = { op: el.dataset.take }; if (el.dataset.mendId) take.mend = el.dataset.mendId; edit(take, false); }
+    else if ((el = t.closest('[data-aside]'))) aside(el);
+    else if ((el = t.closest('[data-unaside]'))) edit({ op: 'unaside', rule: el.dataset.unaside, about: el.dataset.about }, false);
     else if (t.closest('[data-leave]')) leave();
     else if ((el = t.closest('[data-again]'))) edit(JSON.parse(el.dataset.again));
     else if ((el = t.closest('[data-unwrap]'))) edit({ op: 'unwrap', at: el.dataset.unwrap });
@@ -170,9 +195,46 @@
     return b;
   }
   document.addEventListener('htmx:beforeSwap', close);
+  function aside(el) {
+    var why = prompt('Why is this put aside? It comes back when it gets worse. Begin with house: to put its kind aside for every session.', '');
+    if (!why) return;
+    var v = { rule: el.dataset.aside, about: el.dataset.about, amount: el.dataset.amount };
+    if (/^house:/i.test(why)) { v.reason = why.replace(/^house:\s*/i, ''); htmx.ajax('POST', '/house/aside', { source: '#message', target: '#message', swap: 'innerHTML', values: v }); return; }
+    v.op = 'aside'; v.reason = why;
+    edit(v, false);
+  }
+  function spoken() {
+    var out = [], sec = '', many = picked().map(row).filter(Boolean);
+    many.forEach(function (r) {
+      var t = r.closest('.section').querySelector('.section-title').value;
+      if (t !== sec && (many.length > 1 || sec)) out.push('# ' + t);
+      sec = t;
+      out.push(r.dataset.spoken);
+    });
+    return out.join('\n');
+  }
+  document.addEventListener('copy', function (e) {
+    if (/^(INPUT|TEXTAREA)$/.test(e.target.tagName) || String(getSelection()) || !current && !chosen.length) return;
+    e.clipboardData.setData('text/plain', spoken()); e.preventDefault();
+  });
+  document.addEventListener('paste', function (e) {
+    if (/^(INPUT|TEXTAREA)$/.test(e.target.tagName)) return;
+    var text = e.clipboardData.getData('text/plain');
+    if (!text.trim()) return;
+    e.preventDefault();
+    $('#pastebox').open = true; $('#pastetext').value = text;
+    $('#pastebox').scrollIntoView({ block: 'center' });
+    $('#pasteform').requestSubmit();
+  });
   function toggle(path) { choose(chosen.indexOf(path) >= 0 ? chosen.filter(function (p) { return p !== path; }) : chosen.concat(path)); }
   function sel(what) {
     if (what === 'none') return choose([]);
+    if (what === 'copy') { navigator.clipboard.writeText(spoken()).then(function () { tell('Copied as text.'); }, function () { tell('The browser does not allow copying here: press Ctrl C.'); }); return; }
+    if (what === 'keep') {
+      var title = prompt('Title of the template', '');
+      if (title) htmx.ajax('POST', url('template'), { source: '#message', target: '#message', swap: 'innerHTML', values: { title: title, at: picked().join(' ') } });
+      return;
+    }
     if (what === 'delete') return edit({ op: 'delete', at: picked().join(' ') });
     edit({ op: 'wrap', rule: what, at: picked().join(' ') });
   }
@@ -214,8 +276,14 @@
       return;
     }
     if (e.key === 'Escape' && $('#proposal')) { e.preventDefault(); return leave(); }
+    if (e.key === 'Enter' && t.id === 'proposal') { e.preventDefault(); var take = $('[data-take]'); if (take) take.click(); return; }
     if (field || mod) return;
     if (e.key === 'f' || e.key === 'o') { e.preventDefault(); return propose(e.key === 'f' ? 'fit' : 'order'); }
+    if (e.key === 'b') { e.preventDefault(); return tap(); }
+    if (e.key === 'm') {
+      var first = current && $('.finding [data-go="' + current + '"]'), btn = first ? $('[data-mend]', first.closest('.finding')) : $('[data-mend]');
+      if (btn) { e.preventDefault(); return btn.click(); }
+    }
     if (e.key === '/' || e.key === 'a') { e.preventDefault(); return $('#add').focus(); }
     var on = t.closest && t.closest('.row');
     if (!on || t !== on) {

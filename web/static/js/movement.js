@@ -75,9 +75,10 @@
 
   // ---- the whole form
   async function redraw(what) {
-    var answer = await post('/movement-save', body({ do: what }));
+    var sent = body().toString(), answer = await post('/movement-save', body({ do: what }));
     if (!answer) return;
     var html = await answer.text();
+    if (what === 'show' && body().toString() !== sent) return later(); // typed meanwhile: the answer is of an older form
     if (!answer.ok) { document.getElementById('message').innerHTML = html; return; }
     var open = Array.from(document.querySelectorAll('[data-panel]')).filter(function (p) { return p.querySelector('details[open]'); }).map(function (p) { return p.dataset.panel; });
     var at = document.activeElement, name = form().contains(at) && at.name, sel = name && at.selectionStart;

@@ -1,0 +1,186 @@
+package export
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"wavekine/core/clock"
+	"wavekine/core/ledger"
+	"wavekine/core/movement"
+	"wavekine/core/plan"
+	"wavekine/core/review"
+	"wavekine/core/timeline"
+)
+
+// Sheet is a session on paper: for the teacher a cue sheet, for the mover what to do at home.
+type Sheet struct {
+	Title     string
+	Total     clock.Span
+	Low, High clock.Span
+	Kit       string
+	Assumed   bool   // a separate warm-up is assumed
+	About     string // what it works, in words
+	Cautions  []movement.Caution
+	Sections  []SheetSection
+	Rows      int
+}
+
+// SheetSection is a section on paper.
+type SheetSection struct {
+	Title  string
+	Blocks []SheetBlock
+}
+
+// SheetBlock is a block on paper.
+type SheetBlock struct {
+	Words string
+	Rows  []SheetRow
+}
+
+// SheetRow is a row with everything that is said of it.
+type SheetRow struct {
+	N                          int
+	At, Sum                    clock.Span
+	Move                       *movement.Movement // nil for a rest
+	Level, Demo                int
+	Name, Dose, Sides          string
+	Changes                    string // what the level changes
+	Setup, Say, Breath, Pelvis string
+	Watch, Easier, Harder      string
+	Note                       string
+	Cautions                   []movement.Caution
+	Care                       string
+}
+
+// SheetOf lays a session out for paper.
+func SheetOf(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) Sheet {
+	sh := Sheet{Title: s.Title, Total: tl.Total, Low: tl.Low, High: tl.High, Assumed: s.Style.WarmUp == "assumed", Rows: s.Rows()}
+	sh.About, _ = ledger.Of(tl).Compare(nil)
+	type span struct{ at, sum clock.Span }
+	spans := map[plan.Path]span{}
+	worked := map[movement.Topic]clock.Span{}
+	says := map[movement.Topic]movement.Caution{}
+	var kit []string
+	for i := range tl.Steps {
+		st := &tl.Steps[i]
+		sp, ok := spans[st.Row]
+		if !ok {
+			sp.at = st.At
+		}
+		sp.sum += st.S
+		spans[st.Row] = sp
+		if st.Move == nil || !st.Kind.Working() {
+			continue
+		}
+		for _, k := range st.Move.Things(st.Level) {
+			if !slices.Contains(kit, k) {
+				kit = append(kit, k)
+			}
+		}
+		for _, c := range st.Move.UsualCautions(st.Level) {
+			if c.Topic == movement.Pregnancy || c.Topic == movement.AfterBirth {
+				worked[c.Topic] += st.S / 4 // matters to few; the others come first on a sheet for all
+			} else {
+				worked[c.Topic] += st.S
+			}
+			says[c.Topic] = c
+		}
+	}
+	sh.Kit = strings.Join(kit, ", ")
+	for t := range worked {
+		sh.Cautions = append(sh.Cautions, says[t])
+	}
+	slices.SortFunc(sh.Cautions, func(a, b movement.Caution) int {
+		if d := worked[b.Topic] - worked[a.Topic]; d != 0 {
+			return int(d)
+		}
+		return strings.Compare(string(a.Topic), string(b.Topic))
+	})
+	n := 0
+	for i := range s.Sections {
+		ss := SheetSection{Title: s.Sections[i].Title}
+		for j := range s.Sections[i].Blocks {
+			b := &s.Sections[i].Blocks[j]
+			sb := SheetBlock{Words: BlockWords(b)}
+			for k := range b.Rows {
+				n++
+				sp := spans[plan.Path{Section: i + 1, Block: j + 1, Row: k + 1}]
+				row := sheetRow(&b.Rows[k], s, lib)
+				row.N, row.At, row.Sum = n, sp.at, sp.sum
+				sb.Rows = append(sb.Rows, row)
+			}
+			ss.Blocks = append(ss.Blocks, sb)
+		}
+		if len(ss.Blocks) > 0 {
+			sh.Sections = append(sh.Sections, ss)
+		}
+	}
+	return sh
+}
+
+func sheetRow(r *plan.Row, s *plan.Session, lib *movement.Library) SheetRow {
+	row := SheetRow{Name: RowName(r, lib), Note: r.Note}
+	m, err := r.Of(lib)
+	if r.IsRest || err != nil || m == nil {
+		row.Dose = RowWords(r, lib)
+		return row
+	}
+	row.Move, row.Level, row.Demo = m, min(max(1, r.Level), len(m.Levels)), r.Demo
+	d := r.Dose
+	if d.IsZero() {
+		d = m.Dose
+	}
+	row.Dose, row.Changes = d.String(), m.At(row.Level).Changes
+	switch r.SideRule(m) {
+	case movement.Each:
+		row.Sides = "right, left"
+		if s.Style.LeftFirst {
+			row.Sides = "left, right"
+		}
+		if r.Right != nil {
+			row.Sides += "; " + overrideWords("right", r.Right)
+		}
+		if r.Left != nil {
+			row.Sides += "; " + overrideWords("left", r.Left)
+		}
+	case movement.Alternating:
+		row.Sides = "alternating"
+	case movement.RightOnly:
+		row.Sides = "right only"
+	case movement.LeftOnly:
+		row.Sides = "left only"
+	}
+	row.Setup, row.Say, row.Breath, row.Pelvis, row.Watch = m.Setup, m.Say, s.Style.Breathing(m), s.Style.PelvisWords(m, row.Level), m.Fault
+	row.Cautions, row.Care = m.Cautions(row.Level), m.Care
+	words := func(levels []int) string {
+		var out []string
+		for _, n := range levels {
+			out = append(out, m.At(n).Changes)
+		}
+		return strings.Join(out, " / ")
+	}
+	if m.Inline {
+		return row
+	}
+	row.Easier, row.Harder = words(review.EasierOffered(r, m)), words(review.HarderOffered(r, m))
+	if row.Easier == "" {
+		row.Easier = m.Ease
+	}
+	return row
+}
+
+// Main are the cautions that matter most on a mover's sheet: the topics longest under load.
+func (s Sheet) Main(n int) []movement.Caution { return s.Cautions[:min(n, len(s.Cautions))] }
+
+// Head is the line under the title.
+func (s Sheet) Head() string {
+	h := fmt.Sprintf("%s, from %s to %s", s.Total, s.Low, s.High)
+	if s.Kit != "" {
+		h += " · needs " + s.Kit
+	}
+	if s.Assumed {
+		h += " · a warm-up is assumed"
+	}
+	return h
+}

@@ -1,0 +1,189 @@
+package plan
+
+import (
+	"bytes"
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"io"
+	"strconv"
+	"strings"
+
+	"wavekine/core/clock"
+	"wavekine/core/movement"
+)
+
+// CSVLine is one record of a table as it was understood, or why not.
+type CSVLine struct {
+	N   int // line of the file, from 1
+	Raw string
+	Err error
+}
+
+// ReadCSV reads a class from a table with a head line: columns section, rule, rounds, on, off, rest, movement (a
+// name or slug), level, dose, sides, right, left, note; any order, only movement is needed. It is what
+// export --as csv writes. Records that are not understood are listed, never dropped silently; the session
+// holds the others. Errors of the table itself name line and column.
+func ReadCSV(text []byte, lib *movement.Library) (*Session, []CSVLine, error) {
+	if len(text) > MaxText {
+		return nil, nil, fmt.Errorf("the table is %d KB: at most %d KB are read", len(text)>>10, MaxText>>10)
+	}
+	text = bytes.TrimPrefix(text, []byte("\xef\xbb\xbf"))
+	r := csv.NewReader(bytes.NewReader(text))
+	r.FieldsPerRecord = -1
+	if first, _, _ := bytes.Cut(text, []byte("\n")); bytes.Count(first, []byte(";")) > bytes.Count(first, []byte(",")) {
+		r.Comma = ';' // as spreadsheets of many countries write it
+	}
+	head, err := r.Read()
+	if err != nil {
+		return nil, nil, fmt.Errorf("the table has no head line: %w", err)
+	}
+	col := map[string]int{}
+	for i, h := range head {
+		col[strings.ToLower(strings.TrimSpace(strings.ReplaceAll(h, "_", " ")))] = i
+	}
+	if _, ok := col["movement"]; !ok {
+		return nil, nil, errors.New("line 1: no column \"movement\": expected one of section, rule, rounds, on, off, rest, movement, level, dose, sides, right, left, note")
+	}
+	s := &Session{Format: SessionFormat, Title: "From a table"}
+	var bad []CSVLine
+	lastBlock := ""
+	for n := 0; ; n++ {
+		rec, err := r.Read()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		line, _ := r.FieldPos(0)
+		if err != nil {
+			return nil, nil, fmt.Errorf("the table cannot be read: %w", err)
+		}
+		if n >= MaxLines {
+			return nil, nil, fmt.Errorf("more than %d lines", MaxLines)
+		}
+		get := func(name string) string {
+			if i, ok := col[name]; ok && i < len(rec) {
+				return strings.TrimPrefix(strings.TrimSpace(rec[i]), "'")
+			}
+			return ""
+		}
+		row, err := csvRow(get, lib)
+		if err != nil {
+			bad = append(bad, CSVLine{line, strings.Join(rec, ", "), err})
+			continue
+		}
+		if title := get("section"); len(s.Sections) == 0 || title != "" && title != s.Sections[len(s.Sections)-1].Title {
+			if title == "" {
+				title = "Build"
+			}
+			s.Sections = append(s.Sections, Section{Title: title})
+			lastBlock = ""
+		}
+		sec := &s.Sections[len(s.Sections)-1]
+		blk, key, err := csvBlock(get)
+		if err != nil {
+			bad = append(bad, CSVLine{line, strings.Join(rec, ", "), err})
+			continue
+		}
+		if len(sec.Blocks) == 0 || key != lastBlock {
+			sec.Blocks = append(sec.Blocks, blk)
+			lastBlock = key
+		}
+		b := &sec.Blocks[len(sec.Blocks)-1]
+		b.Rows = append(b.Rows, row)
+	}
+	return s, bad, nil
+}
+
+// csvBlock is the block of a record; neighbouring records of one place and rule share it.
+func csvBlock(get func(string) string) (b Block, key string, err error) {
+	b.Rounds = 1
+	if v := get("rule"); v != "" {
+		if err := b.Rule.UnmarshalText([]byte(v)); err != nil {
+			return b, "", err
+		}
+	}
+	if v := get("rounds"); v != "" && b.Rule == Rounds {
+		if b.Rounds, err = strconv.Atoi(v); err != nil || b.Rounds < 1 || b.Rounds > MaxRounds {
+			return b, "", fmt.Errorf("rounds %q: expected 1 to %d", v, MaxRounds)
+		}
+	}
+	for name, to := range map[string]*clock.Span{"on": &b.On, "off": &b.Off} {
+		if v := get(name); v != "" && b.Rule == Rounds {
+			if *to, err = clock.Parse(v); err != nil {
+				return b, "", fmt.Errorf("%s: %w", name, err)
+			}
+		}
+	}
+	if v := get("rest"); v != "" {
+		if b.Rest, err = clock.Parse(v); err != nil {
+			return b, "", fmt.Errorf("rest: %w", err)
+		}
+	}
+	place, _, _ := strings.Cut(get("row")+"..", "..")
+	if i := strings.LastIndexByte(place, '.'); i > 0 {
+		place = place[:i]
+	}
+	return b, strings.Join([]string{place, get("rule"), get("rounds"), get("on"), get("off"), get("rest")}, "|"), nil
+}
+
+func csvRow(get func(string) string, lib *movement.Library) (Row, error) {
+	name := get("movement")
+	if strings.EqualFold(name, "rest") {
+		return Line(strings.TrimSpace("rest "+get("dose")+" "+get("note")), lib)
+	}
+	m, ok := lib.Get(name)
+	if !ok {
+		if m, ok = lib.Named(name); !ok {
+			return Row{}, fmt.Errorf("no movement %q in the library", name)
+		}
+	}
+	row := Row{Movement: m.Slug, Note: get("note")}
+	if v := get("level"); v != "" {
+		n, err := strconv.Atoi(v)
+		if err != nil || n < 1 || n > len(m.Levels) {
+			return Row{}, fmt.Errorf("level %q: %s has levels 1 to %d", v, m.Name, len(m.Levels))
+		}
+		row.Level = n
+	}
+	if v := get("dose"); v != "" {
+		d, err := parseWords(splitWords(v))
+		if err != nil {
+			return Row{}, fmt.Errorf("dose: %w", err)
+		}
+		row.Dose = d
+	}
+	if v := get("sides"); v != "" {
+		var sd movement.Sides
+		if err := sd.UnmarshalText([]byte(v)); err != nil {
+			return Row{}, err
+		}
+		if sd != row.SideRule(m) {
+			row.Sides = sd
+		}
+	}
+	for key, to := range map[string]**Override{"right": &row.Right, "left": &row.Left} {
+		v := get(key)
+		if v == "" {
+			continue
+		}
+		o := &Override{}
+		words := splitWords(v)
+		if len(words) > 1 && strings.EqualFold(words[0].text, "level") {
+			n, err := strconv.Atoi(words[1].text)
+			if err != nil || n < 1 || n > len(m.Levels) {
+				return Row{}, fmt.Errorf("%s: %q is not a level", key, v)
+			}
+			o.Level = n
+			words = words[2:]
+		}
+		if len(words) > 0 {
+			d, err := parseWords(words)
+			if err != nil {
+				return Row{}, fmt.Errorf("%s: %w", key, err)
+			}
+			o.Dose = d
+		}
+		*to = o
+	}
+	return row, row.Contradicts()
+}

@@ -1,0 +1,347 @@
+package web
+
+import (
+	"context"
+	"fmt"
+	"net/url"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	cdp "github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"wavekine/demo"
+	"wavekine/store"
+	"wavekine/web/browsertest"
+)
+
+func newSession(t *testing.T, v *visitor, title, target string) string {
+	t.Helper()
+	code, _, h := v.do("POST", "/sessions", url.Values{"title": {title}, "target": {target}})
+	require.Equal(t, 303, code)
+	return h.Get("Location")
+}
+
+// edit makes one change and gives the answer.
+func edit(t *testing.T, v *visitor, at string, rev *int, f url.Values) (int, string) {
+	t.Helper()
+	f.Set("rev", fmt.Sprint(*rev))
+	code, body, _ := v.do("POST", at+"/edit", f, "HX-Request", "true")
+	if code == 200 {
+		*rev++
+	}
+	return code, body
+}
+
+func TestFindingsArePutAside(t *testing.T) {
+	base, st := site(t)
+	v := visit(t, base).signIn(demo.Email)
+	_, bench, _ := v.do("GET", "/sessions/wheel-side-hips", nil)
+	require.Contains(t, bench, "Left does less")
+	d, err := st.Plan(context.Background(), "claybank", "wheel-side-hips")
+	require.NoError(t, err)
+	rev := d.Rev
+	code, body := edit(t, v, "/sessions/wheel-side-hips", &rev, url.Values{"op": {"aside"}, "rule": {"sides"}, "about": {"rainbow-leg"}, "amount": {"1"}, "reason": {""}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "Say why")
+	code, body = edit(t, v, "/sessions/wheel-side-hips", &rev, url.Values{"op": {"aside"}, "rule": {"sides"}, "about": {"rainbow-leg"}, "amount": {"1"}, "reason": {"one hip is sore"}})
+	require.Equal(t, 200, code)
+	assert.Contains(t, body, "one hip is sore")
+	_, rest, _ := strings.Cut(body, "Put aside: ")
+	assert.Contains(t, rest, "Left does less")
+	code, body = edit(t, v, "/sessions/wheel-side-hips", &rev, url.Values{"op": {"unaside"}, "rule": {"sides"}, "about": {"rainbow-leg"}})
+	require.Equal(t, 200, code)
+	assert.NotContains(t, body, "one hip is sore")
+	// for the whole house
+	code, _, _ = v.do("POST", "/house/aside", url.Values{"rule": {"head-up"}, "amount": {"9999"}, "reason": {"ours are used to it"}})
+	require.Equal(t, 303, code)
+	_, bench, _ = v.do("GET", "/sessions/wheel-side-hips", nil)
+	assert.Contains(t, bench, "ours are used to it")
+	_, house, _ := v.do("GET", "/house", nil)
+	assert.Contains(t, house, "ours are used to it")
+	code, _, _ = v.do("POST", "/house/aside", url.Values{"do": {"back"}, "rule": {"head-up"}})
+	require.Equal(t, 303, code)
+	_, bench, _ = v.do("GET", "/sessions/wheel-side-hips", nil)
+	assert.NotContains(t, bench, "ours are used to it")
+}
+
+func TestPiecesTemplatesAndRestore(t *testing.T) {
+	base, st := site(t)
+	v := visit(t, base).signIn(demo.Email)
+	at := newSession(t, v, "Pieces", "20")
+	rev := 1
+	for _, p := range []string{"built 0", "built 1", "built 2"} {
+		code, body := edit(t, v, at, &rev, url.Values{"op": {"insert"}, "piece": {p}})
+		require.Equal(t, 200, code, body)
+	}
+	_, bench, _ := v.do("GET", at, nil)
+	for _, w := range []string{"Five abdominals", "Criss-cross", "Constructive rest"} {
+		assert.Contains(t, bench, w)
+	}
+	assert.Equal(t, 1, strings.Count(bench, `value="Settle"`), "an empty section of that name is filled, not doubled")
+	code, body := edit(t, v, at, &rev, url.Values{"op": {"insert"}, "piece": {"session wheel-side-hips 2"}})
+	require.Equal(t, 200, code, body)
+	assert.Contains(t, body, "Bird dog")
+
+	code, body, _ = v.do("POST", at+"/template", url.Values{"title": {"Our arriving"}, "at": {"1.1.1 1.1.2"}}, "HX-Request", "true")
+	require.Equal(t, 200, code, body)
+	_, bench, _ = v.do("GET", at, nil)
+	assert.Contains(t, bench, "ours: Our arriving")
+	ts, err := st.Templates(context.Background(), "claybank")
+	require.NoError(t, err)
+	require.Len(t, ts, 1)
+	code, body = edit(t, v, at, &rev, url.Values{"op": {"insert"}, "piece": {"template " + ts[0].ID}})
+	require.Equal(t, 200, code, body)
+	// a template that refers to a movement gone since: clear words, nothing lost
+	require.NoError(t, st.SaveTemplate(context.Background(), "claybank", "gone", "Gone", []byte(`{"format":"wavekine.session/1","title":"Gone","sections":[{"title":"A","blocks":[{"rule":"straight","rows":[{"movement":"flying"}]}]}]}`), "maren"))
+	code, body = edit(t, v, at, &rev, url.Values{"op": {"insert"}, "piece": {"template gone"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "flying")
+	for _, bad := range []string{"", "built 9", "session wheel-side-hips 99", "session nowhere 1"} {
+		code, _ = edit(t, v, at, &rev, url.Values{"op": {"insert"}, "piece": {bad}})
+		assert.Contains(t, []int{404, 422}, code, bad)
+	}
+
+	// restore revision 1: empty again, and that can be undone
+	code, _, _ = v.do("POST", at+"/restore", url.Values{"to": {"1"}})
+	require.Equal(t, 303, code)
+	_, bench, _ = v.do("GET", at, nil)
+	assert.Contains(t, bench, "Nothing here yet")
+	assert.Contains(t, bench, "Restore revision 1")
+	rev++
+	code, body = edit(t, v, at, &rev, url.Values{"op": {"undo"}})
+	require.Equal(t, 200, code)
+	assert.Contains(t, body, "Criss-cross")
+	code, body, _ = v.do("POST", at+"/restore", url.Values{"to": {"999"}}, "HX-Request", "true")
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "no revision 999")
+	// one written by a newer version
+	id := strings.TrimPrefix(at, "/sessions/")
+	_, err = st.DB.Exec(`UPDATE plan_revisions SET doc = jsonb_set(doc, '{format}', '"wavekine.session/9"') WHERE plan_id = $1 AND rev = 2`, id)
+	require.NoError(t, err)
+	code, body, _ = v.do("POST", at+"/restore", url.Values{"to": {"2"}}, "HX-Request", "true")
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "cannot be read by this version")
+}
+
+func TestOptionsStyleAndCompare(t *testing.T) {
+	base, st := site(t)
+	v := visit(t, base).signIn(demo.Email)
+	at := newSession(t, v, "Options", "20")
+	rev := 1
+	edit(t, v, at, &rev, url.Values{"op": {"add"}, "line": {"full plank level 2 hold 30 s"}})
+	code, body := edit(t, v, at, &rev, url.Values{"op": {"options"}, "at": {"3.1.1"}, "options": {"1 3"}, "demo": {"3"}})
+	require.Equal(t, 200, code, body)
+	d, err := st.Plan(context.Background(), "claybank", strings.TrimPrefix(at, "/sessions/"))
+	require.NoError(t, err)
+	assert.Contains(t, strings.ReplaceAll(string(d.Doc), " ", ""), `"options":[1,3]`)
+	assert.Contains(t, strings.ReplaceAll(string(d.Doc), " ", ""), `"demo":3`)
+	code, _ = edit(t, v, at, &rev, url.Values{"op": {"options"}, "at": {"3.1.1"}, "options": {"7"}})
+	assert.Equal(t, 422, code)
+
+	// the school: what is meant is written into the row, and a later answer re-reads nothing
+	for _, s := range []string{"count pairs", "sets pairs", "sides chain"} {
+		code, body = edit(t, v, at, &rev, url.Values{"op": {"head"}, "style": {s}})
+		require.Equal(t, 200, code, body)
+	}
+	_, body = edit(t, v, at, &rev, url.Values{"op": {"add"}, "line": {"saw 4"}})
+	assert.Contains(t, body, `value="4 pairs"`)
+	_, body = edit(t, v, at, &rev, url.Values{"op": {"add"}, "line": {"single leg stretch 10 sets"}})
+	assert.Contains(t, body, `value="10 pairs"`)
+	edit(t, v, at, &rev, url.Values{"op": {"add"}, "line": {"clam 12"}})
+	_, body = edit(t, v, at, &rev, url.Values{"op": {"add"}, "line": {"side circles 8 each way"}})
+	assert.Contains(t, body, "rows chain", "one-sided rows go side by side in this school")
+	_, body = edit(t, v, at, &rev, url.Values{"op": {"head"}, "style": {"count singles"}})
+	assert.Contains(t, body, `value="4 pairs"`)
+	code, _ = edit(t, v, at, &rev, url.Values{"op": {"head"}, "style": {"count triples"}})
+	assert.Equal(t, 422, code)
+
+	_, page, _ := v.do("GET", "/sessions/wheel-side-hips/compare?with=kiln-circuit", nil)
+	for _, w := range []string{"Wave over wave", "Changes of position", "Works mostly", "Load, effort"} {
+		assert.Contains(t, page, w)
+	}
+	code, _, _ = v.do("GET", "/sessions/wheel-side-hips/compare?with=nowhere", nil)
+	assert.Equal(t, 404, code)
+}
+
+// The house's answers go into every new session.
+func TestHouseStyle(t *testing.T) {
+	base, st := site(t)
+	v := visit(t, base).signIn(demo.Email)
+	f := url.Values{"name": {"Claybank"}, "zone": {"UTC"}, "style-breath": {"nose-nose"}, "style-first_side": {"by day"}, "style-countdown": {"3"}}
+	code, body, _ := v.do("POST", "/house", f, "HX-Request", "true")
+	require.Equal(t, 303, code, body)
+	at := newSession(t, v, "In our style", "")
+	d, err := st.Plan(context.Background(), "claybank", strings.TrimPrefix(at, "/sessions/"))
+	require.NoError(t, err)
+	for _, w := range []string{"nose-nose", "by day", "countdown"} {
+		assert.Contains(t, string(d.Doc), w)
+	}
+	f.Set("style-breath", "by the ears")
+	code, body, _ = v.do("POST", "/house", f, "HX-Request", "true")
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "expected one of nose-mouth")
+}
+
+// A file is shown as it was understood before anything is stored.
+func TestImportIsShownFirst(t *testing.T) {
+	base, st := site(t)
+	v := visit(t, base).signIn(demo.Email)
+	before, err := st.Plans(context.Background(), "claybank")
+	require.NoError(t, err)
+	text := "# Build\nbird dog 8 each side + 10 pulses\nflying trapeze 8\nrest 20 s\n"
+	code, page, _ := v.do("POST", "/sessions/import", url.Values{"text": {text}, "kind": {"text"}})
+	require.Equal(t, 200, code)
+	for _, w := range []string{"2 rows", "1 not understood", "flying trapeze", "Nothing is stored yet"} {
+		assert.Contains(t, page, w)
+	}
+	after, _ := st.Plans(context.Background(), "claybank")
+	assert.Len(t, after, len(before))
+	_, csv, _ := v.do("GET", "/sessions/wheel-side-hips/export?as=csv", nil)
+	code, _, h := v.do("POST", "/sessions/import", url.Values{"text": {csv}, "title": {"From a table"}, "do": {"make"}})
+	require.Equal(t, 303, code)
+	_, one, _ := v.do("GET", h.Get("Location")+"/export?as=csv", nil)
+	assert.Equal(t, csv, one, "the table comes back as it went out")
+	for _, c := range []struct{ text, want string }{
+		{strings.Repeat("x", 10000) + "\n", "not understood"},
+		{"movement,dose\nflying,8\nsquat,0 reps\nsquat,8\n", "2 not understood"},
+	} {
+		code, page, _ = v.do("POST", "/sessions/import", url.Values{"text": {c.text}})
+		assert.Equal(t, 200, code)
+		assert.Contains(t, page, c.want)
+	}
+	code, page, _ = v.do("POST", "/sessions/import", url.Values{"text": {"movements,dose\n"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, page, "no column")
+	code, page, _ = v.do("POST", "/sessions/import", url.Values{"text": {strings.Repeat("squat 8\n", 300000)}})
+	assert.Contains(t, []int{413, 422}, code)
+	assert.Contains(t, page, "at most")
+}
+
+// The sheets, read by a program that is not ours: one A4 page for twenty minutes, with clock, words, options
+// and cautions; the mover's with the two main cautions.
+func TestSheetsAsPDF(t *testing.T) {
+	base, _ := site(t)
+	v := visit(t, base).signIn(demo.Email)
+	dir := t.TempDir()
+	for name, want := range map[string][]string{
+		"?as=pdf":           {"Wheel-side hips and upper back", "4:18", "Bird dog", "right, left", "Slide the leg long", "easier:", "harder:", "care:", "Stop if it hurts", "Works mostly"},
+		"?as=pdf&for=mover": {"Bird dog", "8 reps + 10 pulses, each side", "Stop if it hurts", "Knees"},
+	} {
+		code, pdf, h := v.do("GET", "/sessions/wheel-side-hips/export"+name, nil)
+		require.Equal(t, 200, code)
+		assert.Equal(t, "application/pdf", h.Get("Content-Type"))
+		file := filepath.Join(dir, "x.pdf")
+		require.NoError(t, os.WriteFile(file, []byte(pdf), 0o600))
+		out, err := exec.Command("pdftotext", "-layout", file, "-").Output()
+		require.NoError(t, err)
+		for _, w := range want {
+			assert.Contains(t, string(out), w, name)
+		}
+		info, err := exec.Command("pdfinfo", file).Output()
+		require.NoError(t, err)
+		assert.Regexp(t, `Pages:\s+1\n`, string(info))
+		assert.Contains(t, string(info), "A4")
+	}
+	_, page, _ := v.do("GET", "/sessions/wheel-side-hips/print?for=mover", nil)
+	assert.Contains(t, page, "hand-out")
+}
+
+// A pace is learnt from runs, taken, and refused again.
+func TestOwnPace(t *testing.T) {
+	base, st := site(t)
+	v := visit(t, base).signIn(demo.Email)
+	for i := range 4 {
+		require.NoError(t, st.SaveRun(context.Background(), store.Run{
+			StudioID: "claybank", ID: fmt.Sprintf("pace-run-%d", i), PlanID: "wheel-side-hips", PlanRev: 1, Title: "T", TeacherID: "maren",
+			StartedAt: today.Add(-time.Duration(i+1) * time.Hour), PlannedMS: 600000, TakenMS: 700000, Finished: true,
+			Rows: []store.RunRow{
+				{Ord: 1, Place: "1.1.1", Name: "Squat", Side: "both", Kind: "work", PlannedMS: 45000, TakenMS: 60000, PlannedReps: 10, Reps: 10},
+				{Ord: 2, Place: "1.1.1", Name: "Squat", Side: "both", Kind: "setup", PlannedMS: 20000, TakenMS: 30000},
+			},
+		}))
+	}
+	_, page, _ := v.do("GET", "/house/pace", nil)
+	assert.Contains(t, page, "Squat")
+	assert.Contains(t, page, "1.33")
+	length := func() string {
+		at := newSession(t, v, "Pace", "")
+		rev := 1
+		_, body := edit(t, v, at, &rev, url.Values{"op": {"add"}, "line": {"squat 10"}})
+		i := strings.Index(body, `<b class="num">`)
+		return body[i+15 : i+19]
+	}
+	before := length()
+	code, body, _ := v.do("POST", "/house/pace", url.Values{"slug": {"squat"}, "do": {"accept"}}, "HX-Request", "true")
+	require.Equal(t, 303, code, body)
+	after := length()
+	assert.Less(t, before, after, "the squat takes longer now")
+	code, _, _ = v.do("POST", "/house/pace", url.Values{"slug": {"squat"}, "do": {"refuse"}})
+	require.Equal(t, 303, code)
+	assert.Equal(t, before, length())
+	code, body, _ = v.do("POST", "/house/pace", url.Values{"slug": {"lunge"}, "do": {"accept"}}, "HX-Request", "true")
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "oo few runs")
+}
+
+// A twenty-minute class of 18 rows, programmed from empty: every key is counted.
+func TestAClassInFewKeys(t *testing.T) {
+	base, _ := site(t)
+	v := visit(t, base).signIn(demo.Email)
+	at := newSession(t, v, "Quick", "20")
+	p := signedInPage(t, base, demo.Email, 1280, 800)
+	p.Go(base + at)
+	p.Until(`document.querySelector('#add') && window.htmx && document.readyState === 'complete'`)
+	keys := 0
+	typed := func(k string) { keys += len([]rune(k)); p.Keys(k) }
+	press(p, "/")
+	keys++
+	for _, line := range []string{
+		"rib br", "pelvic t", "cat", "bird", "rainbow", "plank", "child", "hundred", "single leg str", "scissors", "bridge", "clam", "side ci", "swan", "mermaid", "half p", "knees to", "constr",
+	} {
+		n := rev(p)
+		typed(line + kb.Enter)
+		p.Until(fmt.Sprintf(`+document.querySelector('#bench').dataset.rev > %d || document.querySelector('#understood .stop-ink') !== null`, n))
+		if rev(p) == n { // more than one of that name: the first of the list
+			typed(kb.ArrowDown + kb.Enter + kb.Enter)
+		}
+		changed(p, n)
+	}
+	assert.Equal(t, 18, browsertest.JS[int](p, `document.querySelectorAll('.row').length`))
+	p.Keys(kb.Escape)
+	keys++
+	p.Until(`document.activeElement.classList.contains('row')`)
+	typed("f")
+	p.Until(`document.querySelector('[data-take=fit]') !== null`)
+	n := rev(p)
+	typed(kb.Enter)
+	changed(p, n)
+	clock := p.Text(".clock b")
+	t.Logf("%d keys, %s, rows %s", keys, clock, rowNames(p))
+	assert.Regexp(t, `^(19:5[5-9]|20:0[0-5])$`, clock)
+	assert.Less(t, keys, 250)
+}
+
+// Rows are copied as text and read from text; the beat is tapped.
+func TestCopyPasteAndTap(t *testing.T) {
+	base, _ := site(t)
+	p := openBench(t, base, demo.Email, "wheel-side-hips")
+	p.Do(cdp.Evaluate[cdp.Void](`document.querySelector('#row-2-1-1').focus(); void 0`))
+	p.Keys(kb.ArrowDown, cdp.KeyModifiers(cdp.ModifierShift))
+	got := jsText(p, `(() => { const d = new DataTransfer(); document.activeElement.dispatchEvent(new ClipboardEvent('copy', {clipboardData: d, bubbles: true, cancelable: true})); return d.getData('text/plain'); })()`)
+	assert.Equal(t, "# Build\nBird dog level 2 8 reps + 10 pulses\nRainbow leg level 2 8 reps", got)
+	p.Do(cdp.Evaluate[cdp.Void](`(() => { const d = new DataTransfer(); d.setData('text/plain', 'squat 8\nno such thing'); document.body.dispatchEvent(new ClipboardEvent('paste', {clipboardData: d, bubbles: true, cancelable: true})); })(); void 0`))
+	p.Until(`/Add 1 row/.test(document.querySelector('#pasted').textContent)`)
+	assert.Contains(t, p.Text("#pasted"), "not understood")
+	n := rev(p)
+	p.Do(cdp.Evaluate[cdp.Void](`document.querySelector('#row-1-1-1').focus(); for (let i = 0; i < 4; i++) setTimeout(() => document.activeElement.dispatchEvent(new KeyboardEvent('keydown', {key: 'b', bubbles: true})), i * 500); void 0`))
+	changed(p, n)
+	bpm := jsText(p, `document.querySelector('input[name=bpm]').value`)
+	assert.Regexp(t, `^1[12][0-9]$`, bpm, "taps half a second apart are about 120 a minute")
+}

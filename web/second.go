@@ -1,0 +1,221 @@
+package web
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/url"
+	"strconv"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"wavekine/core/movement"
+	"wavekine/core/plan"
+	"wavekine/core/review"
+)
+
+// contexts keeps for a short while what the second look knows of a studio's people and classes. It only
+// saves questions to the database: a change is seen within contextFor.
+type contexts struct {
+	mu sync.Mutex
+	of map[string]peopleContext
+}
+
+type peopleContext struct {
+	at        time.Time
+	ctx       review.Context
+	scheduled map[string]bool // sessions that stand on a day from today on
+}
+
+const contextFor = 20 * time.Second
+
+// leastRunsMet is how many classes must have been led before "not led before" means anything; judgement.
+const leastRunsMet = 3
+
+// reviewContext is what is known for a session: who is on the list only where it stands on a day.
+func (a *app) reviewContext(c *gin.Context, id string) review.Context {
+	w := who(c)
+	a.ctxs.mu.Lock()
+	have, ok := a.ctxs.of[w.Studio.ID]
+	a.ctxs.mu.Unlock()
+	if !ok || time.Since(have.at) > contextFor {
+		have = a.readContext(c)
+		a.ctxs.mu.Lock()
+		if len(a.ctxs.of) >= maxLibraries {
+			clear(a.ctxs.of)
+		}
+		a.ctxs.of[w.Studio.ID] = have
+		a.ctxs.mu.Unlock()
+	}
+	ctx := have.ctx
+	if !have.scheduled[id] {
+		ctx.Watch = nil
+	}
+	return ctx
+}
+
+func (a *app) readContext(c *gin.Context) peopleContext {
+	w := who(c)
+	p := peopleContext{at: time.Now(), scheduled: map[string]bool{}}
+	if names, runs, err := a.store.MetMovements(c, w.Studio.ID); err == nil && runs >= leastRunsMet {
+		p.ctx.Met = map[string]bool{}
+		for _, n := range names {
+			p.ctx.Met[n] = true
+		}
+	}
+	if ms, err := a.store.Movers(c, w.Studio.ID); err == nil {
+		for _, m := range ms {
+			if topics := movement.TopicsIn(m.Watch); topics != nil {
+				name, _, _ := strings.Cut(m.Name, " ")
+				p.ctx.Watch = append(p.ctx.Watch, review.Watched{Name: name, Topics: topics})
+			}
+		}
+	}
+	today := a.now(c)
+	if slots, err := a.store.Slots(c, w.Studio.ID, today, today.AddDate(0, 0, 60)); err == nil {
+		for _, s := range slots {
+			p.scheduled[s.PlanID] = true
+		}
+	}
+	if ds, err := a.store.SeriesOn(c, w.Studio.ID, today, today.AddDate(0, 0, 60)); err == nil {
+		for _, d := range ds {
+			if s, err := plan.ReadSeries(d.Doc, a.lib); err == nil {
+				for _, day := range s.Days {
+					p.scheduled[day.Ref] = true
+				}
+			}
+		}
+	}
+	return p
+}
+
+// lookOver takes the second look at a class, without what was put aside for it or for the house.
+func (a *app) lookOver(c *gin.Context, cl *class) {
+	h := who(c).House
+	all := review.CheckFor(cl.Plan, cl.TL, a.lib, h.Limits, a.reviewContext(c, cl.Doc.ID))
+	shown, aside := review.SetAside(all, cl.Plan.Aside)
+	cl.Findings, cl.Aside = review.SetAside(shown, h.Aside)
+	cl.Aside = append(aside, cl.Aside...)
+}
+
+// editAside puts a finding aside for this session, with a reason.
+func editAside(_ *app, p *plan.Session, f url.Values) (string, plan.Path, error) {
+	reason := strings.TrimSpace(f.Get("reason"))
+	if reason == "" || len([]rune(reason)) > 300 {
+		return "", plan.Path{}, errors.New("say why in 1 to 300 characters, for whoever reads this later")
+	}
+	amount, err := strconv.ParseFloat(f.Get("amount"), 64)
+	if err != nil || f.Get("rule") == "" {
+		return "", plan.Path{}, errors.New("which finding?")
+	}
+	a := plan.Aside{Rule: f.Get("rule"), About: f.Get("about"), Amount: amount, Reason: reason}
+	for i := range p.Aside {
+		if p.Aside[i].Rule == a.Rule && p.Aside[i].About == a.About {
+			p.Aside[i] = a
+			return "Put aside: " + reason, plan.Path{}, nil
+		}
+	}
+	p.Aside = append(p.Aside, a)
+	return "Put aside: " + reason, plan.Path{}, nil
+}
+
+// editUnaside brings back what was put aside for this session.
+func editUnaside(_ *app, p *plan.Session, f url.Values) (string, plan.Path, error) {
+	for i, a := range p.Aside {
+		if a.Rule == f.Get("rule") && (a.About == f.Get("about") || a.About == "") {
+			p.Aside = append(p.Aside[:i:i], p.Aside[i+1:]...)
+			return "Look at it again", plan.Path{}, nil
+		}
+	}
+	return "", plan.Path{}, errors.New("that was put aside for the whole house: bring it back on the House page")
+}
+
+// asideHouse puts a kind of finding aside for every session of the house, or brings it back.
+func (a *app) asideHouse(c *gin.Context) {
+	w := who(c)
+	h := w.House
+	rule, reason := c.PostForm("rule"), strings.TrimSpace(c.PostForm("reason"))
+	if c.PostForm("do") == "back" {
+		for i, x := range h.Aside {
+			if x.Rule == rule {
+				h.Aside = append(h.Aside[:i:i], h.Aside[i+1:]...)
+				break
+			}
+		}
+	} else {
+		if rule == "" || len(rule) > 40 || reason == "" || len([]rune(reason)) > 300 {
+			a.refuse(c, errors.New("say why in 1 to 300 characters, for whoever reads this later"))
+			return
+		}
+		amount, err := strconv.ParseFloat(c.PostForm("amount"), 64)
+		if err != nil || amount < 0 {
+			a.refuse(c, errors.New("which finding?"))
+			return
+		}
+		h.Aside = append(h.Aside, plan.Aside{Rule: rule, Amount: amount, Reason: reason})
+	}
+	if err := a.storeHouse(c, h); err != nil {
+		a.fail(c, err)
+		return
+	}
+	if isPart(c) {
+		c.Header("HX-Refresh", "true")
+		c.Status(204)
+		return
+	}
+	c.Redirect(303, "/house")
+}
+
+func (a *app) storeHouse(c *gin.Context, h House) error {
+	st := who(c).Studio
+	b, err := json.Marshal(h)
+	if err != nil {
+		return err
+	}
+	st.House = b
+	return a.store.SaveHouse(c, st)
+}
+
+// editOptions says which levels are offered aloud for a row, and which one is shown.
+func editOptions(a *app, p *plan.Session, f url.Values) (string, plan.Path, error) {
+	at, err := formPath(f, "at")
+	if err != nil {
+		return "", at, err
+	}
+	r := p.Row(at)
+	if r == nil || r.IsRest {
+		return "", at, plan.ErrNoRow
+	}
+	m, err := r.Of(a.lib)
+	if err != nil {
+		return "", at, err
+	}
+	var opts []int
+	for _, w := range strings.Fields(strings.Join(f["options"], " ")) {
+		n, err := strconv.Atoi(w)
+		if err != nil || n < 1 || n > len(m.Levels) {
+			return "", at, fmt.Errorf("%s has levels 1 to %d", m.Name, len(m.Levels))
+		}
+		opts = append(opts, n)
+	}
+	demo := 0
+	if v := f.Get("demo"); v != "" {
+		if demo, err = strconv.Atoi(v); err != nil || demo < 0 || demo > len(m.Levels) {
+			return "", at, fmt.Errorf("%s has levels 1 to %d", m.Name, len(m.Levels))
+		}
+	}
+	if demo == max(1, r.Level) {
+		demo = 0
+	}
+	r.Options, r.Demo = opts, demo
+	if opts == nil {
+		r.Options = []int{}
+	}
+	if f.Get("usual") != "" {
+		r.Options = nil
+	}
+	return "Options of " + m.Name, at, nil
+}
