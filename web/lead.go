@@ -4,6 +4,7 @@ import (
 	"errors"
 	"io"
 	"net/http"
+	"strings"
 	"time"
 	"unicode/utf8"
 
@@ -11,6 +12,7 @@ import (
 
 	"wavekine/core/clock"
 	"wavekine/core/plan"
+	"wavekine/core/review"
 	"wavekine/core/strict"
 	"wavekine/core/timeline"
 	"wavekine/store"
@@ -57,6 +59,7 @@ type leadData struct {
 	Total    int64      `json:"total"`
 	Mirrored bool       `json:"mirrored"`
 	Rows     int        `json:"rows"`
+	Down     int        `json:"down"` // the last so many are counted down
 	Steps    []leadStep `json:"steps"`
 }
 
@@ -69,15 +72,15 @@ const (
 func (a *app) leadData(cl *class) leadData {
 	d := leadData{
 		ID: cl.Doc.ID, Rev: cl.Doc.Rev, Title: cl.Plan.Title, Promised: int64(cl.Plan.Target), Total: int64(cl.TL.Total),
-		Mirrored: !cl.Plan.Style.Plain, Rows: cl.Plan.Rows(), Steps: make([]leadStep, 0, len(cl.TL.Steps)),
+		Mirrored: !cl.Plan.Style.Plain, Rows: cl.Plan.Rows(), Down: cl.Plan.Style.Countdown, Steps: make([]leadStep, 0, len(cl.TL.Steps)),
 	}
 	for i := range cl.TL.Steps {
-		d.Steps = append(d.Steps, a.leadStep(&cl.TL.Steps[i]))
+		d.Steps = append(d.Steps, a.leadStep(cl.Plan, &cl.TL.Steps[i]))
 	}
 	return d
 }
 
-func (a *app) leadStep(s *timeline.Step) leadStep {
+func (a *app) leadStep(p *plan.Session, s *timeline.Step) leadStep {
 	l := leadStep{
 		At: int64(s.At), S: int64(s.S), Kind: s.Kind.String(), Row: s.Row.String(), Name: "Rest", Side: s.Side.String(), Level: s.Level,
 		Reps: s.Reps, Breaths: s.Breaths, Clocked: s.Clocked, Round: s.Round, Says: s.Says,
@@ -103,18 +106,32 @@ func (a *app) leadStep(s *timeline.Step) leadStep {
 	if m == nil {
 		return l
 	}
-	l.Name, l.Limb, l.Breath, l.Care, l.Of = m.Name, m.Limb, m.Breath, m.Care, len(m.Levels)
+	l.Name, l.Limb, l.Breath, l.Care, l.Of = m.Name, m.Limb, p.Style.Breathing(m), m.Care, len(m.Levels)
+	if w := p.Style.PelvisWords(m, s.Level); w != "" && (s.Kind.Working() || s.Kind == timeline.Setup) {
+		l.Says = strings.TrimSpace(l.Says + " " + w)
+	}
 	if m.Inline {
 		return l
 	}
-	l.Fig = a.figures.url(m, s.Level, "l")
-	if s.Level > 1 {
-		l.Easier, l.FigEasy = m.At(s.Level-1).Changes, a.figures.url(m, s.Level-1, "l")
-	} else if m.Care != "" {
-		l.Easier = m.Care
+	row := p.Row(s.Row)
+	shown := s.Level
+	if row.Demo > 0 && row.Demo <= len(m.Levels) {
+		shown = row.Demo
 	}
-	if s.Level < len(m.Levels) {
-		l.Harder = m.At(s.Level + 1).Changes
+	l.Fig = a.figures.url(m, shown, "l")
+	changes := func(levels []int) string {
+		var out []string
+		for _, n := range levels {
+			out = append(out, m.At(n).Changes)
+		}
+		return strings.Join(out, "; ")
+	}
+	easier := review.EasierOffered(row, m)
+	l.Easier, l.Harder = changes(easier), changes(review.HarderOffered(row, m))
+	if len(easier) > 0 {
+		l.FigEasy = a.figures.url(m, easier[len(easier)-1], "l")
+	} else {
+		l.Easier = m.Ease
 	}
 	return l
 }
@@ -124,6 +141,17 @@ func (a *app) lead(c *gin.Context) {
 	if err != nil {
 		a.fail(c, err)
 		return
+	}
+	if cl.Plan.Style.ByDay { // the day of the series it stands on, else the day of the year
+		day := a.now(c).YearDay()
+		if n := a.dayNumber(c, cl.Doc.ID); n > 0 {
+			day = n
+		}
+		cl.Plan = cl.Plan.ForDay(day)
+		if cl.TL, err = timeline.Build(cl.Plan, a.lib); err != nil {
+			a.fail(c, err)
+			return
+		}
 	}
 	if len(cl.TL.Steps) == 0 {
 		a.problem(c, http.StatusUnprocessableEntity, "There is nothing to lead yet: add a movement to this session first.")

@@ -488,10 +488,8 @@ func (a *app) saveMovement(c *gin.Context) {
 		a.render(c, http.StatusOK, "movement-edit", "editor", a.editor(f, version))
 		return
 	}
-	id := f.Get("slug")
 	if version == 0 {
-		id = movement.SlugOf(f.Get("name"))
-		f.Set("slug", id)
+		f.Set("slug", movement.SlugOf(f.Get("name")))
 	}
 	m, err := movement.ReadOwn(a.documentOf(f), movement.Shipped())
 	if err == nil {

@@ -415,7 +415,7 @@ func (a *app) importSession(c *gin.Context) {
 			a.problem(c, http.StatusRequestEntityTooLarge, err.Error())
 			return
 		}
-		a.problem(c, http.StatusUnprocessableEntity, err.Error())
+		a.refuse(c, err)
 		return
 	}
 	s, bad, kind, err := a.readImport(text, c.PostForm("kind"))
@@ -475,7 +475,7 @@ func uploaded(c *gin.Context) (text []byte, name string, err error) {
 			}
 			return []byte(t), "the text", nil
 		}
-		return nil, "", errors.New("Choose a file first: a wavekine.session/1 document, a table as CSV, or lines of text.") //nolint:staticcheck // a sentence for the page
+		return nil, "", errors.New("choose a file first: a wavekine.session/1 document, a table as CSV, or lines of text")
 	case f.Size > strict.MaxBytes:
 		return nil, "", tooLargeError(fmt.Sprintf("The file is %.1f MB: at most %d MB are read.", float64(f.Size)/(1<<20), strict.MaxBytes>>20))
 	}

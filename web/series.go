@@ -571,6 +571,27 @@ func (a *app) printSeries(c *gin.Context) {
 	a.render(c, http.StatusOK, "seriessheet", "sheet", page{Title: s.Title, Who: who(c), Theme: "paper", Data: v})
 }
 
+// dayNumber is the day of a series, from 1, on which a session stands today; 0 when none does.
+func (a *app) dayNumber(c *gin.Context, id string) int {
+	today := a.now(c)
+	ds, err := a.store.SeriesOn(c, who(c).Studio.ID, today, today)
+	if err != nil {
+		return 0
+	}
+	for _, d := range ds {
+		s, err := plan.ReadSeries(d.Doc, a.lib)
+		if err != nil {
+			continue
+		}
+		for i, day := range s.Days {
+			if day.Ref == id && s.Date(i).Format(time.DateOnly) == today.Format(time.DateOnly) {
+				return i + 1
+			}
+		}
+	}
+	return 0
+}
+
 // dayOf says which day of which series a session stands on, nothing when it stands on none.
 func (a *app) dayOf(c *gin.Context, id string) string {
 	ds, err := a.store.AllSeries(c, who(c).Studio.ID)

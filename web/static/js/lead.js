@@ -101,7 +101,7 @@
   }
   function count(st) {
     var d = dur(s.i), left = d - s.in, num, of = '';
-    if (st.reps && !st.clocked) { var n = Math.max(1, st.reps + s.more[s.i]); num = Math.min(n, Math.floor(s.in / perRep(st)) + 1); of = ' of ' + n + (st.kind === 'pulse' ? ' pulses' : ''); }
+    if (st.reps && !st.clocked) { var n = Math.max(1, st.reps + s.more[s.i]); num = Math.min(n, Math.floor(s.in / perRep(st)) + 1); of = ' of ' + n + (st.kind === 'pulse' ? ' pulses' : ''); if (data.down && n > data.down && n - num < data.down) { num = n - num + 1; of = ' to go'; } }
     else if (st.breaths) { var m = Math.max(1, st.breaths + s.more[s.i]); num = Math.min(m, Math.floor(s.in / perRep(st)) + 1); of = ' of ' + m + ' breaths'; }
     else { var t = Math.ceil(left / 1000); num = t >= 60 ? clock(t * 1000) : String(t); of = t >= 60 ? ' left' : ' s'; }
     put('l-num', String(num)); put('l-of', of);
