@@ -10,6 +10,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"wavekine/core/movement"
 )
 
 const demoFile = "../../demo/sessions/wheel-side-hips.json"
@@ -115,7 +117,7 @@ func TestVerbsSayWhatIsWrong(t *testing.T) {
 		{`{"format":"wavekine.session/1","title":"x","sections":[{"title":"a","blocks":[{"rule":"straight","rows":[{"movement":"bird-dog","dose":"8 each sied"}]}]}]}`, `$.sections[0].blocks[0].rows[0].dose: dose: column 3`, []string{"timeline", "-"}},
 		{strings.Repeat(" ", 5<<20), "at most 2 MB are read", []string{"check", "-"}},
 		{`{"format":"wavekine.session/1","title":"x","sections":[]}`, "a session has no date", []string{"export", "--as", "ics", "-"}},
-		{`{"format":"wavekine.session/1","title":"x","sections":[]}`, `expected ics, csv or markdown`, []string{"export", "--as", "exe", "-"}},
+		{`{"format":"wavekine.session/1","title":"x","sections":[]}`, `expected ics, csv, markdown or pdf`, []string{"export", "--as", "exe", "-"}},
 		{`{"format":"wavekine.series/1","title":"x","start":"2026-02-31","days":[]}`, "a date that exists", []string{"export", "--as", "ics", "-"}},
 		{"", `no movement "x"`, []string{"movements", "x"}},
 	} {
@@ -184,4 +186,91 @@ func TestPrivateCluster(t *testing.T) {
 	assert.Error(t, err)
 	assert.Contains(t, out, "was not made by wavekine")
 	must("destroy")
+}
+
+// A class goes out as a table and comes in again with the same clock times; a line not understood
+// writes nothing and is named.
+func TestClassesComeIn(t *testing.T) {
+	table, err := call(t, "", "export", "--as", "csv", demoFile)
+	require.NoError(t, err)
+	session, err := call(t, table, "import", "--from", "csv", "-")
+	require.NoError(t, err)
+	total := func(stdin, file string) (tl struct{ Total float64 }) {
+		out, err := call(t, stdin, "timeline", file)
+		require.NoError(t, err)
+		require.NoError(t, json.Unmarshal([]byte(out), &tl))
+		return tl
+	}
+	assert.InDelta(t, total("", demoFile).Total, total(session, "-").Total, 1e-9)
+
+	session, err = call(t, "# Build\nbird dog 8 each side\nsquat 10\n", "import", "--from", "text", "-")
+	require.NoError(t, err)
+	assert.Contains(t, session, `"movement": "bird-dog"`)
+	again, err := call(t, session, "import", "--from", "json", "-")
+	require.NoError(t, err)
+	assert.Equal(t, session, again)
+
+	for _, c := range []struct{ from, text, want string }{
+		{"text", "# Build\nbird dog 8\nlevitate 8\n", "line 3"},
+		{"csv", "movement,dose\nlevitation,8\n", "line 2: no movement"},
+		{"json", "{", "$"},
+		{"scroll", "x", "expected csv, text or json"},
+	} {
+		out, err := call(t, c.text, "import", "--from", c.from, "-")
+		assert.ErrorContains(t, err, c.want)
+		assert.Empty(t, out)
+	}
+}
+
+func TestLedgerAndSheets(t *testing.T) {
+	out, err := call(t, "", "ledger", demoFile)
+	require.NoError(t, err)
+	var l struct {
+		Regions, Spine, Sides []struct {
+			Name     string
+			S, Share float64
+		}
+		Load float64
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &l))
+	require.NotEmpty(t, l.Regions)
+	var share float64
+	for _, r := range l.Regions {
+		share += r.Share
+	}
+	assert.InDelta(t, 1, share, .02)
+	for _, who := range []string{"teacher", "mover"} {
+		out, err = call(t, "", "export", "--as", "pdf", "--for", who, demoFile)
+		require.NoError(t, err)
+		assert.True(t, strings.HasPrefix(out, "%PDF-1."))
+		assert.True(t, strings.HasSuffix(strings.TrimSpace(out), "%%EOF"))
+	}
+	_, err = call(t, "", "export", "--as", "pdf", "--for", "cat", demoFile)
+	assert.ErrorContains(t, err, "expected teacher or mover")
+}
+
+// A file of a studio's own movement is one more movement for that call.
+func TestOwnMovementFromAFile(t *testing.T) {
+	bird, ok := movement.Shipped().Get("bird-dog")
+	require.True(t, ok)
+	own := *bird
+	own.Slug, own.Name = "own-kiln-dog", "Kiln dog"
+	text, err := json.Marshal(&own)
+	require.NoError(t, err)
+	file := t.TempDir() + "/kiln-dog.json"
+	require.NoError(t, os.WriteFile(file, text, 0o600))
+	class := `{"format":"wavekine.session/1","title":"x","sections":[{"title":"a","blocks":[{"rule":"straight","rows":[{"movement":"own-kiln-dog","dose":"8 each side"}]}]}]}`
+	_, err = call(t, class, "timeline", "-")
+	require.ErrorContains(t, err, "own-kiln-dog")
+	out, err := call(t, class, "timeline", "--with", file, "-")
+	require.NoError(t, err)
+	plain, err := call(t, strings.ReplaceAll(class, "own-kiln-dog", "bird-dog"), "timeline", "-")
+	require.NoError(t, err)
+	var a, b struct{ Total float64 }
+	require.NoError(t, json.Unmarshal([]byte(out), &a))
+	require.NoError(t, json.Unmarshal([]byte(plain), &b))
+	assert.InDelta(t, b.Total, a.Total, 1e-9)
+	require.NoError(t, os.WriteFile(file, []byte(`{"format":"wavekine.movement/1"}`), 0o600))
+	_, err = call(t, class, "timeline", "--with", file, "-")
+	assert.ErrorContains(t, err, "kiln-dog.json: $")
 }

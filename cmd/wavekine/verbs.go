@@ -112,6 +112,8 @@ func verb(name string, args []string, in io.Reader, out io.Writer) error {
 		return indented(out, tl)
 	case name == "ledger":
 		return ledgerOut(tl, s, out)
+	case as == "pdf" && who != "teacher" && who != "mover":
+		return fmt.Errorf("export --for %q: expected teacher or mover", who)
 	case as == "pdf":
 		write := draw.CueSheet
 		if who == "mover" {

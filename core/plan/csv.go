@@ -53,10 +53,10 @@ func ReadCSV(text []byte, lib *movement.Library) (*Session, []CSVLine, error) {
 		if errors.Is(err, io.EOF) {
 			break
 		}
-		line, _ := r.FieldPos(0)
 		if err != nil {
 			return nil, nil, fmt.Errorf("the table cannot be read: %w", err)
 		}
+		line, _ := r.FieldPos(0)
 		if n >= MaxLines {
 			return nil, nil, fmt.Errorf("more than %d lines", MaxLines)
 		}
@@ -143,7 +143,9 @@ func csvRow(get func(string) string, lib *movement.Library) (Row, error) {
 		if err != nil || n < 1 || n > len(m.Levels) {
 			return Row{}, fmt.Errorf("level %q: %s has levels 1 to %d", v, m.Name, len(m.Levels))
 		}
-		row.Level = n
+		if n > 1 { // the first is what a row without a level is at
+			row.Level = n
+		}
 	}
 	if v := get("dose"); v != "" {
 		d, err := parseWords(splitWords(v))

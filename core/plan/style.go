@@ -3,6 +3,7 @@ package plan
 import (
 	"errors"
 	"regexp"
+	"slices"
 	"strings"
 
 	"wavekine/core/dose"
@@ -51,8 +52,17 @@ func LinesIn(text string, lib *movement.Library, st Style) ([]TextLine, error) {
 }
 
 // AddIn puts a row behind a place like Add; in a school that works side by side it joins a one-sided row
-// in front of it into a chain.
+// in front of it into a chain, and a row without sides goes behind the chain.
 func (s *Session) AddIn(at Path, r Row, lib *movement.Library) (Path, error) {
+	if b := s.Block(at); s.Style.Sides == "chain" && b != nil && b.Rule == Chain && at.Row == len(b.Rows) && !oneSided(&r, lib) && s.Rows() < maxRows {
+		sec := &s.Sections[at.Section-1] // the chain ends where a movement has no sides
+		if next := at.Block; next < len(sec.Blocks) && sec.Blocks[next].Rule == Straight {
+			sec.Blocks[next].Rows = slices.Insert(sec.Blocks[next].Rows, 0, r)
+		} else {
+			sec.Blocks = slices.Insert(sec.Blocks, next, Block{Rule: Straight, Rounds: 1, Rows: []Row{r}})
+		}
+		return Path{at.Section, at.Block + 1, 1}, nil
+	}
 	to, err := s.Add(at, r)
 	if err != nil || s.Style.Sides != "chain" || !oneSided(&r, lib) {
 		return to, err

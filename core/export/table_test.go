@@ -1,0 +1,54 @@
+package export
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"wavekine/core/plan"
+)
+
+// What is written as a table reads back as the class it was: blocks, sides, overrides, notes, rests.
+func TestTableReadsBack(t *testing.T) {
+	s, tl := session(t)
+	text, err := CSV(s, tl, lib)
+	require.NoError(t, err)
+	back, bad, err := plan.ReadCSV(text, lib)
+	require.NoError(t, err)
+	require.Empty(t, bad)
+	require.Len(t, back.Sections, 1)
+	assert.Equal(t, s.Sections[0].Blocks, back.Sections[0].Blocks)
+
+	semi, bad, err := plan.ReadCSV([]byte("\xef\xbb\xbf"+"Movement;Dose;Section\r\nBird dog;8 each side;Build\r\nclam;12;Build\r\n"), lib)
+	require.NoError(t, err)
+	require.Empty(t, bad)
+	assert.Len(t, semi.Sections[0].Blocks[0].Rows, 2)
+}
+
+func TestTablesThatAreNot(t *testing.T) {
+	for text, want := range map[string]string{
+		"":                           "no head line",
+		"a,b\nc,d\n":                 `line 1: no column "movement"`,
+		"movement,dose\n\"squat,8\n": "cannot be read",
+		"movement\n" + strings.Repeat("squat\n", plan.MaxLines+1): "more than",
+		strings.Repeat("x", plan.MaxText+1):                       "KB are read",
+	} {
+		_, _, err := plan.ReadCSV([]byte(text), lib)
+		require.Error(t, err)
+		assert.Contains(t, err.Error(), want)
+	}
+	s, bad, err := plan.ReadCSV([]byte(strings.Join([]string{
+		"movement,dose,level,sides,rule,rounds,on,left", "squat,8 reps", "levitation,8 reps", "squat,8 sied", "squat,,9", "clam,,,sideways",
+		"squat,,,,spiral", "squat,,,,rounds,0", "squat,,,,rounds,2,soon", "bird-dog,8 reps,,,,,,level 1 6 reps",
+	}, "\n")), lib)
+	require.NoError(t, err)
+	require.Len(t, s.Sections[0].Blocks[0].Rows, 2, "the good ones stay")
+	assert.Equal(t, 1, s.Sections[0].Blocks[0].Rows[1].Left.Level)
+	require.Len(t, bad, 7)
+	for i, want := range []string{`no movement "levitation"`, "dose:", "levels 1 to", "sideways", "spiral", "rounds", "on:"} {
+		assert.Equal(t, i+3, bad[i].N, "the line of the file")
+		assert.ErrorContains(t, bad[i].Err, want)
+	}
+}
