@@ -15,15 +15,15 @@ import (
 // Geometry of the large wave in pixels of its view box.
 const (
 	waveW     = 1144.0
-	waveMid   = 108.0
-	waveUnit  = 8.4 // pixels of height for one point of effort
+	waveMid   = 94.0
+	waveUnit  = 7.0 // pixels of height for one point of effort
 	waveTop   = 22.0
-	waveBot   = 196.0
-	postTop   = 206.0
+	waveBot   = 166.0
+	postTop   = 174.0
 	postUnit  = 3.1 // pixels of height for one unit of body height
-	railFirst = 264.0
+	railFirst = 232.0
 	railStep  = 18.5
-	waveH     = 328.0
+	waveH     = 296.0
 	railLeft  = 62.0
 )
 
@@ -46,7 +46,7 @@ func Wave(tl *timeline.Timeline, lim review.Limits, marks []Mark) []byte {
 	scale := (waveW - 10) / float64(tl.Total)
 	x := func(t clock.Span) float64 { return 8 + float64(t)*scale }
 	waveGrid(g, tl, x)
-	g.str(`<text class="w-side w-right" x="12" y="38">right side</text><text class="w-side w-left" x="12" y="192">left side</text>`)
+	g.str(`<text class="w-side w-right" x="12" y="34">right side</text><text class="w-side w-left" x="12" y="163">left side</text>`)
 	g.str(`<g data-bars="1">`)
 	first := true
 	for i := range tl.Steps {
@@ -264,13 +264,20 @@ func rail(g *svg, x func(clock.Span) float64, n int, name string, runs []review.
 	}
 }
 
-// SmallWave draws only the bars, to stand for a session wherever one is listed.
+// SmallWave draws only the bars, to stand for a session wherever one is listed; it fills the width.
 func SmallWave(tl *timeline.Timeline, w, h float64, label string) []byte {
+	return WaveOnScale(tl, 0, w, h, label)
+}
+
+// WaveOnScale is a small wave whose width stands for a span, so that waves can be read against one
+// another; a span shorter than the class stands for the class.
+func WaveOnScale(tl *timeline.Timeline, span clock.Span, w, h float64, label string) []byte {
 	g := &svg{b: make([]byte, 0, 4<<10)}
 	g.str(`<svg xmlns="http://www.w3.org/2000/svg" class="wave-s" viewBox="0 0 `).num(w).str(" ").num(h).str(`" role="img" aria-label="`).text(label).str(`">`)
-	mid := h / 2
+	mid, end := h/2, w
 	if tl != nil && tl.Total > 0 {
-		scale, unit := w/float64(tl.Total), (h/2-1)/9
+		scale, unit := w/float64(max(span, tl.Total)), (h/2-1)/9
+		end = scale * float64(tl.Total)
 		paths := [3][]byte{}
 		put := func(i int, x, y, w, h float64) {
 			b := append(paths[i], 'M')
@@ -312,7 +319,7 @@ func SmallWave(tl *timeline.Timeline, w, h float64, label string) []byte {
 			}
 		}
 	}
-	g.str(`<path class="w-line" d="M0 `).num(mid).str("H").num(w).str(`"/></svg>`)
+	g.str(`<path class="w-line" d="M0 `).num(mid).str("H").num(end).str(`"/></svg>`)
 	return g.b
 }
 

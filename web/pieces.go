@@ -298,13 +298,8 @@ func (a *app) compare(c *gin.Context) {
 	if other != nil {
 		longest = max(longest, other.TL.Total)
 	}
-	const width = 1100.0
 	show := func(cl *class) comparedView {
-		w := width
-		if longest > 0 {
-			w = max(40, width*float64(cl.TL.Total)/float64(longest))
-		}
-		return comparedView{cl.Doc.ID, cl.Plan.Title, draw.SmallWave(cl.TL, w, 110, cl.Plan.Title+": "+draw.WaveWords(cl.TL)), cl.TL.Total}
+		return comparedView{cl.Doc.ID, cl.Plan.Title, draw.WaveOnScale(cl.TL, longest, 1100, 110, cl.Plan.Title+": "+draw.WaveWords(cl.TL)), cl.TL.Total}
 	}
 	v.A = show(cl)
 	if other != nil {

@@ -34,6 +34,8 @@ func TestScreenshots(t *testing.T) {
 		p.Keys("side plank hold 20 s each side")
 		p.Until(`document.querySelector('#understood b')?.textContent === 'Side plank'`)
 	})
+	take("compare", "/sessions/wheel-side-hips/compare?with=kiln-circuit")
+	take("own-movement", "/movement-new?from=bird-dog")
 	take("series", "/series/off-the-wheel")
 	take("log", "/log")
 	take("run", "/log/demo-run-4")

@@ -21,6 +21,7 @@ type Sheet struct {
 	Kit       string
 	Assumed   bool   // a separate warm-up is assumed
 	About     string // what it works, in words
+	Breath    string // the school's pattern, said once for all rows
 	Cautions  []movement.Caution
 	Sections  []SheetSection
 	Rows      int
@@ -55,7 +56,7 @@ type SheetRow struct {
 
 // SheetOf lays a session out for paper.
 func SheetOf(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) Sheet {
-	sh := Sheet{Title: s.Title, Total: tl.Total, Low: tl.Low, High: tl.High, Assumed: s.Style.WarmUp == "assumed", Rows: s.Rows()}
+	sh := Sheet{Title: s.Title, Total: tl.Total, Low: tl.Low, High: tl.High, Assumed: s.Style.WarmUp == "assumed", Breath: s.Style.BreathPattern(), Rows: s.Rows()}
 	sh.About, _ = ledger.Of(tl).Compare(nil)
 	type span struct{ at, sum clock.Span }
 	spans := map[plan.Path]span{}
@@ -151,7 +152,7 @@ func sheetRow(r *plan.Row, s *plan.Session, lib *movement.Library) SheetRow {
 	case movement.LeftOnly:
 		row.Sides = "left only"
 	}
-	row.Setup, row.Say, row.Breath, row.Pelvis, row.Watch = m.Setup, m.Say, s.Style.Breathing(m), s.Style.PelvisWords(m, row.Level), m.Fault
+	row.Setup, row.Say, row.Breath, row.Pelvis, row.Watch = m.Setup, m.Say, m.Breath, s.Style.PelvisWords(m, row.Level), m.Fault
 	row.Cautions, row.Care = m.Cautions(row.Level), m.Care
 	words := func(levels []int) string {
 		var out []string
@@ -178,6 +179,9 @@ func (s Sheet) Head() string {
 	h := fmt.Sprintf("%s, from %s to %s", s.Total, s.Low, s.High)
 	if s.Kit != "" {
 		h += " · needs " + s.Kit
+	}
+	if s.Breath != "" {
+		h += " · " + s.Breath
 	}
 	if s.Assumed {
 		h += " · a warm-up is assumed"

@@ -94,14 +94,20 @@ func oneSided(r *Row, lib *movement.Library) bool {
 	return err == nil && m != nil && r.SideRule(m) == movement.Each
 }
 
+// BreathPattern is the school's own way of breathing in words; empty where it follows the effort or is
+// not said.
+func (st Style) BreathPattern() string {
+	return map[string]string{
+		"nose-mouth": "in by the nose, out by the mouth", "nose-nose": "in and out by the nose", "free": "breathe as you like, only do not hold it",
+	}[st.Breath]
+}
+
 // Breathing is what is said of the breath: the movement's own phases and the school's pattern.
 func (st Style) Breathing(m *movement.Movement) string {
 	if m == nil {
 		return ""
 	}
-	pattern := map[string]string{
-		"": "", "nose-mouth": "in by the nose, out by the mouth", "nose-nose": "in and out by the nose", "free": "breathe as you like, only do not hold it",
-	}[st.Breath]
+	pattern := st.BreathPattern()
 	switch {
 	case st.Breath == "free":
 		return pattern
