@@ -7,7 +7,8 @@ import "wavekine/core/body"
 func posable(f *body.Figure, w, h float64) pen {
 	s := min(w/1.75, h/1.18)
 	if f.Plan {
-		return pen{s * .95, w / 2, h / 2}
+		s *= .95 // from above there is no ground: the hips stay in the middle
+		return pen{s, w / 2, h/2 + s*f.J["hip"].Y}
 	}
 	return pen{s, w / 2, h - 14}
 }
@@ -31,7 +32,8 @@ func Posable(f *body.Figure, w, h float64, label string) []byte {
 	g.d = detailFor(g.t.s)
 	g.str(`<svg xmlns="http://www.w3.org/2000/svg" class="posable" viewBox="0 0 `).num(w).str(" ").num(h).str(`" role="group" aria-label="`).text(label).str(`">`)
 	if f.Plan {
-		g.box(-.6, -.3, .6, .3, .03, "none", g.d.mat*.8)
+		y := f.J["hip"].Y
+		g.box(-.6, y-.3, .6, y+.3, .03, "none", g.d.mat*.8)
 	} else {
 		g.kit()
 	}

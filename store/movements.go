@@ -115,10 +115,11 @@ func (s *Store) ChangeMovement(ctx context.Context, studio, slug string, change 
 	})
 }
 
-// EverUsed tells whether any revision of any session, also of archived ones, uses an own movement.
+// EverUsed tells whether any revision of any session, also of archived ones, a series or a template uses an own movement.
 func (s *Store) EverUsed(ctx context.Context, studio, movement string) (used bool, err error) {
 	err = s.DB.GetContext(ctx, &used, `
 		SELECT EXISTS (SELECT FROM plan_revisions WHERE studio_id = $1 AND doc::text LIKE '%"' || $2 || '~%')
-			OR EXISTS (SELECT FROM series WHERE studio_id = $1 AND doc::text LIKE '%"' || $2 || '~%')`, studio, movement)
+			OR EXISTS (SELECT FROM series WHERE studio_id = $1 AND doc::text LIKE '%"' || $2 || '~%')
+			OR EXISTS (SELECT FROM templates WHERE studio_id = $1 AND doc::text LIKE '%"' || $2 || '~%')`, studio, movement)
 	return used, err
 }

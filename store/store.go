@@ -30,7 +30,7 @@ func Migrations() fs.FS { return migrations }
 // Errors that callers tell apart.
 var (
 	ErrNotFound = sql.ErrNoRows
-	ErrTaken    = errors.New("there is an account with this e-mail already")
+	ErrTaken    = errors.New("that is taken already")
 	ErrNewer    = errors.New("the data was made by a newer version of Wavekine: start that version, or point WAVEKINE_DATA at another folder")
 )
 

@@ -35,7 +35,7 @@ func (s *Store) DeleteTemplate(ctx context.Context, studio, id string) error {
 	return one(s.DB.ExecContext(ctx, `DELETE FROM templates WHERE studio_id = $1 AND template_id = $2`, studio, id))
 }
 
-// Revision gives the document of a session as it was at a revision.
+// PlanRevision gives the document of a session as it was at a revision.
 func (s *Store) PlanRevision(ctx context.Context, studio, id string, rev int) (doc []byte, says string, err error) {
 	var got struct {
 		Doc  []byte `db:"doc"`

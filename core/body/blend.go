@@ -112,7 +112,8 @@ func (s Strip) Frames(times ...float64) []*Figure {
 	return out
 }
 
-// Mirrored is the pose done on the other side: right and left change places.
+// Mirrored is the pose done on the other side: right and left change places. Seen from the side the
+// picture keeps its direction and turns go the other way; seen from the front the picture is reflected.
 func (p Pose) Mirrored() Pose {
 	swap := func(name string) string {
 		switch {
@@ -141,10 +142,11 @@ func (p Pose) Mirrored() Pose {
 	}
 	q := p
 	q.Joint[R], q.Joint[L] = p.Joint[L], p.Joint[R]
+	q.Turn, q.Look = -p.Turn, -p.Look
 	q.Tilt, q.Aim, q.Bend = nums(p.Tilt), nums(p.Aim), nums(p.Bend)
 	q.Plant = map[string]Plant{}
 	for k, v := range p.Plant {
-		q.Plant[swap(k)] = Plant{swap(v.Part), v.Nums}
+		q.Plant[swap(k)] = Plant{swap(v.Part), slices.Clone(v.Nums)}
 	}
 	q.Lay, q.On, q.Settle = list(p.Lay), list(p.On), list(p.Settle)
 	q.At = swap(p.At)
@@ -154,5 +156,54 @@ func (p Pose) Mirrored() Pose {
 			q.Tuck += sides[1-s].String()
 		}
 	}
+	things := func(in []Thing) []Thing {
+		out := slices.Clone(in)
+		for i := range out {
+			out[i].Of, out[i].Nums = list(out[i].Of), slices.Clone(out[i].Nums)
+		}
+		return out
+	}
+	q.Kit, q.Mark = things(p.Kit), things(p.Mark)
+	if p.Front {
+		q.reflect()
+		q.Far, q.Order = list(p.Far), list(p.Order)
+	}
 	return q
+}
+
+// reflect turns the picture of a pose over, whose limbs have changed places already.
+func (p *Pose) reflect() {
+	p.Pelvis, p.AtX = 180-p.Pelvis, -p.AtX
+	for i := range p.Spine {
+		p.Spine[i] = -p.Spine[i]
+	}
+	for k, v := range p.Aim {
+		p.Aim[k] = 180 - v
+	}
+	for k, v := range p.Plant {
+		if v.Part != "" || len(v.Nums) == 0 {
+			continue
+		}
+		v.Nums[0] = -v.Nums[0]
+		if k[:4] == "hand" {
+			if len(v.Nums) < 2 {
+				v.Nums = append(v.Nums, 0)
+			}
+			v.Nums[1] = 180 - v.Nums[1]
+		}
+		p.Plant[k] = v
+	}
+	for i := range p.Kit {
+		switch k := &p.Kit[i]; {
+		case k.Name == "roller" && len(k.Nums) > 1: // from, to
+			k.Nums[0], k.Nums[1] = -k.Nums[1], -k.Nums[0]
+		case len(k.Nums) > 0:
+			k.Nums[0] = -k.Nums[0]
+		}
+	}
+	for i := range p.Mark {
+		for j := range p.Mark[i].Nums {
+			p.Mark[i].Nums[j] = 180 - p.Mark[i].Nums[j]
+		}
+	}
 }

@@ -1,18 +1,21 @@
 package body
 
-import "fmt"
+import (
+	"fmt"
+	"math"
+)
 
 // span is a joint's range in degrees.
 type span struct{ lo, hi float64 }
 
-// Joint ranges, in side view and in front view.
+// Joint ranges, in side view and in front view, where a body bends as far to one side as to the other.
 var (
 	rangeSide = map[string]span{
 		"lum": {-25, 30}, "lt": {-25, 30}, "ut": {-25, 30}, "neck": {-30, 30}, "head": {-30, 25}, "turn": {-60, 60},
 		"hip": {-45, 140}, "knee": {0, 170}, "ankle": {-90, 30}, "toe": {-10, 90}, "sho": {-65, 200}, "elb": {0, 150}, "wri": {-90, 90},
 	}
 	rangeFront = map[string]span{
-		"lum": {-15, 20}, "lt": {-15, 20}, "ut": {-15, 20}, "neck": {-20, 20}, "head": {-15, 15}, "turn": {-60, 60},
+		"lum": {-20, 20}, "lt": {-20, 20}, "ut": {-20, 20}, "neck": {-20, 20}, "head": {-15, 15}, "turn": {-60, 60},
 		"hip": {-65, 90}, "knee": {-170, 170}, "ankle": {-90, 30}, "toe": {-10, 90}, "sho": {-35, 180}, "elb": {-150, 150}, "wri": {-90, 90},
 	}
 )
@@ -38,7 +41,7 @@ func (f *Figure) Complaints() []string {
 	}
 	judge("turn", "turn", f.Turn, ranges["turn"].lo)
 	// With the chest turned the arm opens sideways, out of the plane in which the ranges were measured.
-	open := f.Turn >= 30
+	open := math.Abs(f.Turn) >= 30
 	joints := f.relative()
 	for _, s := range sides {
 		for i, k := range jointKeys {
