@@ -12,7 +12,11 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"wavekine/core/movement"
+	"wavekine/core/plan"
+	"wavekine/core/timeline"
 	"wavekine/demo"
+	"wavekine/store"
 	"wavekine/web/browsertest"
 )
 
@@ -166,4 +170,44 @@ func TestRunsAreReadStrictly(t *testing.T) {
 	runs, err := st.Runs(context.Background(), "claybank", 20)
 	require.NoError(t, err)
 	assert.Len(t, runs, 5)
+}
+
+// The answers of a school are heard when the class is led: counts go down at the end, the pelvis and the
+// breath are said, the side that begins follows the day, and the demo shows the level that was chosen.
+func TestLeadingInASchool(t *testing.T) {
+	url, st := site(t)
+	doc := `{"format":"wavekine.session/1","title":"In a school","style":{"first_side":"by day","pelvis":"by load","breath":"nose-nose","countdown":3},
+		"sections":[{"title":"A","blocks":[{"rule":"straight","rows":[
+			{"movement":"hundred","level":2,"dose":"10 breaths, 5 in 5 out","options":[1],"demo":1},{"movement":"bird-dog","dose":"4 each side"}]}]}]}`
+	require.NoError(t, st.CreatePlan(context.Background(), "claybank", "in-a-school", store.Change{Title: "In a school", Doc: []byte(doc), Says: "made", By: "maren"}))
+	v := visit(t, url).signIn(demo.Email)
+	sides := map[string]bool{}
+	for day, want := range map[int]string{1: "right", 2: "left"} {
+		s, err := plan.ReadSession([]byte(doc), movement.Shipped())
+		require.NoError(t, err)
+		tl, err := timeline.Build(s.ForDay(day), movement.Shipped())
+		require.NoError(t, err)
+		for i := range tl.Steps {
+			if tl.Steps[i].Side != timeline.Both && tl.Steps[i].Kind.Working() {
+				assert.Equal(t, want, tl.Steps[i].Side.String(), "day %d", day)
+				sides[tl.Steps[i].Side.String()] = true
+				break
+			}
+		}
+	}
+	assert.Len(t, sides, 2)
+	code, page, _ := v.do("GET", "/sessions/in-a-school/lead", nil)
+	require.Equal(t, http.StatusOK, code)
+	assert.Contains(t, page, "Imprint while both legs are up.")
+	assert.Contains(t, page, "in and out by the nose")
+
+	p := openLead(t, url, "in-a-school")
+	hundred, _ := movement.Shipped().Get("hundred")
+	assert.Equal(t, "Easier "+hundred.At(1).Changes, p.Text("#l-easier"), "the easier one that this row offers")
+	assert.True(t, browsertest.JS[bool](p, `(s => s.level === 2 && s.fig !== '' && s.fig === s.figEasy)(JSON.parse(document.querySelector('#lead-data').textContent).steps.find(s => s.name === 'The hundred'))`), "level 2 is done, level 1 is shown")
+	p.Keys(" ")
+	goTo(p, `document.querySelector('#l-name').textContent === 'Bird dog' && /of 4/.test(document.querySelector('#l-of').textContent)`)
+	p.Until(`document.querySelector('#l-of').textContent === ' to go' && document.querySelector('#l-num').textContent === '3'`)
+	p.Until(`document.querySelector('#l-num').textContent === '2'`)
+	p.Until(`document.querySelector('#l-num').textContent === '1'`)
 }
