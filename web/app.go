@@ -23,6 +23,7 @@ import (
 	"github.com/alexedwards/scs/v2"
 	"github.com/gin-contrib/gzip"
 	"github.com/gin-gonic/gin"
+	lru "github.com/hashicorp/golang-lru/v2"
 	"github.com/prometheus/client_golang/prometheus"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
@@ -54,6 +55,7 @@ type app struct {
 	bufs     *sync.Pool
 	libs     *libraries
 	ctxs     *contexts
+	rows     *lru.Cache[rowView, template.HTML]
 	insert   []plan.Section // found for the edit "insert" of this request
 	opt      Options
 	throttle *throttle
@@ -77,7 +79,7 @@ func New(st *store.Store, opt Options) (*Handler, error) {
 	if err != nil {
 		return nil, err
 	}
-	a := &app{store: st, lib: movement.Shipped(), static: as, figures: newFigures(), opt: opt, throttle: newThrottle(), libs: &libraries{of: map[string]studioLibrary{}}, ctxs: &contexts{of: map[string]peopleContext{}}}
+	a := &app{store: st, lib: movement.Shipped(), static: as, figures: newFigures(), rows: newRows(), opt: opt, throttle: newThrottle(), libs: &libraries{of: map[string]studioLibrary{}}, ctxs: &contexts{of: map[string]peopleContext{}}}
 	a.bufs = &sync.Pool{New: func() any { return new(bytes.Buffer) }}
 	if err := a.parseTemplates(); err != nil {
 		return nil, err
@@ -156,6 +158,8 @@ func New(st *store.Store, opt Options) (*Handler, error) {
 	in.GET("/sessions/:id/understand", a.with((*app).understand))
 	in.POST("/sessions/:id/template", a.with((*app).keepTemplate))
 	in.POST("/sessions/:id/restore", a.with((*app).restorePlan))
+	in.GET("/sessions/:id/options", a.with((*app).options))
+	in.GET("/sessions/:id/history", a.with((*app).history))
 	in.GET("/sessions/:id/compare", a.with((*app).compare))
 	in.POST("/templates/:id/delete", a.with((*app).deleteTemplate))
 	in.POST("/house/aside", a.with((*app).asideHouse))
@@ -230,6 +234,7 @@ func (a *app) parseTemplates() error {
 		"clock": func(s clock.Span) string { return s.String() },
 		"said":  func(s clock.Span) string { return s.Said() },
 		"level": func(n, of int) template.HTML { return template.HTML(draw.LevelMark(n, of)) },
+		"row":   a.rowHTML,
 		"add":   func(x, y int) int { return x + y },
 		"has": func(list, one string) bool {
 			return slices.ContainsFunc(strings.Split(list, ","), func(w string) bool { return strings.TrimSpace(w) == one })

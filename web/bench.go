@@ -25,13 +25,14 @@ import (
 )
 
 // rowView is a row as the bench shows it.
+// rowView is comparable: a row that looks as it did is not drawn again, see rowHTML.
 type rowView struct {
 	Path, ID    string
 	N           int
 	Name, Slug  string
 	Figure      template.HTML
 	Level, Of   int
-	Changes     []string // what each level changes
+	Change      string // what the level changes
 	Dose, Usual string
 	Sides       string // the side rule in force
 	Own         string // the row's own side rule, empty for the movement's
@@ -42,19 +43,9 @@ type rowView struct {
 	Say, Note   string
 	Locked      bool
 	Spoken      string // as it is said, to be copied
-	Offered     []levelOffer
-	Demo        int
 	Newer       bool // an own movement has a newer version than the row
 	At, Sum     clock.Span
 	Says        string // for the row's label
-	Grav        string // severity of a finding on it
-}
-
-// levelOffer is a level that is or is not offered aloud for a row.
-type levelOffer struct {
-	N       int
-	Changes string
-	On, Own bool
 }
 
 type blockView struct {
@@ -85,7 +76,6 @@ type benchView struct {
 	CanUndo, CanRedo                      bool
 	At                                    string // the row that has the focus after an edit
 	Rows                                  int
-	History                               []store.Revision
 	Context                               string // which day of which series
 	Aside                                 []review.Finding
 	Reasons                               map[string]string
@@ -122,13 +112,9 @@ func (a *app) benchView(c *gin.Context, cl *class, at plan.Path) (benchView, err
 		v.Reasons[x.Rule] = x.Reason
 	}
 	marks := make([]draw.Mark, 0, len(cl.Findings))
-	grav := map[plan.Path]string{}
 	for _, f := range cl.Findings {
 		if f.Row.Row > 0 || f.Rule == "length" {
 			marks = append(marks, draw.Mark{At: f.At, Grav: f.Severity, Says: f.Says})
-		}
-		if grav[f.Row] == "" && f.Severity != review.Good {
-			grav[f.Row] = f.Severity.String()
 		}
 	}
 	v.Wave = draw.Wave(tl, who(c).House.Limits, marks)
@@ -145,7 +131,7 @@ func (a *app) benchView(c *gin.Context, cl *class, at plan.Path) (benchView, err
 			}
 			for k := range b.Rows {
 				n++
-				bv.Rows = append(bv.Rows, a.rowView(&b.Rows[k], plan.Path{Section: i + 1, Block: j + 1, Row: k + 1}, n, spans, grav))
+				bv.Rows = append(bv.Rows, a.rowView(&b.Rows[k], plan.Path{Section: i + 1, Block: j + 1, Row: k + 1}, n, spans))
 			}
 			sv.Blocks = append(sv.Blocks, bv)
 		}
@@ -167,6 +153,8 @@ func spanText(s clock.Span) string {
 
 type rowSpan struct{ at, sum clock.Span }
 
+func rowID(p plan.Path) string { return "row-" + strings.ReplaceAll(p.String(), ".", "-") }
+
 // rowSpans gives when each row is met and how long it takes in all, in one pass.
 func rowSpans(tl *timeline.Timeline) map[plan.Path]rowSpan {
 	out := make(map[plan.Path]rowSpan, 64)
@@ -182,11 +170,11 @@ func rowSpans(tl *timeline.Timeline) map[plan.Path]rowSpan {
 	return out
 }
 
-func (a *app) rowView(r *plan.Row, p plan.Path, n int, spans map[plan.Path]rowSpan, grav map[plan.Path]string) rowView {
+func (a *app) rowView(r *plan.Row, p plan.Path, n int, spans map[plan.Path]rowSpan) rowView {
 	sp := spans[p]
 	v := rowView{
-		Path: p.String(), ID: "row-" + strings.ReplaceAll(p.String(), ".", "-"), N: n, Dose: r.Dose.String(), Rest: r.IsRest, Say: r.Say, Note: r.Note,
-		Locked: r.Locked, At: sp.at, Sum: sp.sum, Grav: grav[p],
+		Path: p.String(), ID: rowID(p), N: n, Dose: r.Dose.String(), Rest: r.IsRest, Say: r.Say, Note: r.Note,
+		Locked: r.Locked, At: sp.at, Sum: sp.sum,
 	}
 	v.Spoken = r.Spoken(nil)
 	if r.IsRest {
@@ -204,18 +192,8 @@ func (a *app) rowView(r *plan.Row, p plan.Path, n int, spans map[plan.Path]rowSp
 	if now, ok := a.lib.Get(m.Base); ok && m.Own {
 		v.Newer = now != m
 	}
-	for i := range m.Levels {
-		v.Changes = append(v.Changes, m.Levels[i].Changes)
-	}
+	v.Change = m.At(v.Level).Changes
 	v.Spoken = r.Spoken(m)
-	easier, harder := review.EasierOffered(r, m), review.HarderOffered(r, m)
-	for n := range m.Levels {
-		v.Offered = append(v.Offered, levelOffer{n + 1, m.Levels[n].Changes, slices.Contains(easier, n+1) || slices.Contains(harder, n+1), n+1 == v.Level})
-	}
-	v.Demo = v.Level
-	if r.Demo > 0 && r.Demo <= len(m.Levels) {
-		v.Demo = r.Demo
-	}
 	v.Sides, v.Own = r.SideRule(m).String(), r.Sides.String()
 	v.OneSided = v.Sides == "each"
 	side := func(o *plan.Override) string {
@@ -246,10 +224,6 @@ func (a *app) bench(c *gin.Context) {
 	}
 	v, err := a.benchView(c, cl, plan.Path{})
 	if err != nil {
-		a.fail(c, err)
-		return
-	}
-	if v.History, err = a.store.PlanHistory(c, who(c).Studio.ID, cl.Doc.ID, 30); err != nil {
 		a.fail(c, err)
 		return
 	}

@@ -345,3 +345,32 @@ func TestCopyPasteAndTap(t *testing.T) {
 	bpm := jsText(p, `document.querySelector('input[name=bpm]').value`)
 	assert.Regexp(t, `^1[12][0-9]$`, bpm, "taps half a second apart are about 120 a minute")
 }
+
+// What is folded away below is as new as the session: a row just put in has its options, a change just
+// made is in the history and can be gone back on.
+func TestFoldedPanelsAreFresh(t *testing.T) {
+	url, st := site(t)
+	p := signedInPage(t, url, demo.Email, 1280, 800)
+	p.Go(url + "/sessions/two-long-holds")
+	p.Until(`document.querySelectorAll('.row').length > 1`)
+	rows := browsertest.JS[int](p, `document.querySelectorAll('.row').length`)
+	p.Click("#optionsbox summary")
+	p.Until(`document.querySelectorAll('#options tr[data-options]').length > 0`)
+	had := browsertest.JS[int](p, `document.querySelectorAll('#options tr[data-options]').length`)
+	p.Click("#add")
+	p.Keys("side plank hold 20 s each side\r")
+	p.Until(fmt.Sprintf(`document.querySelectorAll('.row').length === %d`, rows+1))
+	p.Until(fmt.Sprintf(`document.querySelectorAll('#options tr[data-options]').length === %d`, had+1))
+	at := browsertest.JS[string](p, `[...document.querySelectorAll('#options tr[data-options]')].find(r => r.textContent.includes('Side plank')).dataset.options`)
+	assert.Equal(t, at, browsertest.JS[string](p, `[...document.querySelectorAll('.row')].find(r => r.textContent.includes('Side plank')).dataset.path`))
+	p.Do(cdp.Evaluate[cdp.Void](`(i => { i.checked = !i.checked; i.dispatchEvent(new Event('change', {bubbles: true})); })(document.querySelector('[data-options="` + at + `"] input:not(:checked)')); void 0`))
+	p.Until(`document.querySelector('#bench').dataset.rev === '3'`)
+	d, err := st.Plan(context.Background(), "claybank", "two-long-holds")
+	require.NoError(t, err)
+	assert.Contains(t, string(d.Doc), `"options"`)
+	p.Click("#historybox summary")
+	p.Until(`document.querySelectorAll('#history li').length === 3`)
+	assert.Contains(t, p.Text("#history li"), "Maren")
+	p.Do(cdp.Evaluate[cdp.Void](`[...document.querySelectorAll('#history li button')].pop().click(); void 0`))
+	p.Until(fmt.Sprintf(`document.querySelectorAll('.row').length === %d`, rows))
+}

@@ -66,9 +66,13 @@
     });
     where();
   }
+  // What lies folded below is asked for when it is opened, and again after each change while it is open.
+  function fill(d) { if (d.open) htmx.ajax('GET', url(d.dataset.panel), { source: d, target: '#' + d.dataset.panel, swap: 'morph:innerHTML' }); }
+  $$('details[data-panel]').forEach(function (d) { d.addEventListener('toggle', function () { fill(d); }); });
   document.addEventListener('htmx:afterSwap', function (e) {
     if (e.detail.target.id !== 'bench' && e.target.id !== 'bench') return;
     wire();
+    $$('details[data-panel]').forEach(fill);
     choose([]);
     var at = bench().dataset.at;
     if (at && row(at)) {

@@ -1,0 +1,105 @@
+package web
+
+import (
+	"bytes"
+	"html/template"
+	"net/http"
+	"slices"
+
+	"github.com/gin-gonic/gin"
+	lru "github.com/hashicorp/golang-lru/v2"
+
+	"wavekine/core/plan"
+	"wavekine/core/review"
+	"wavekine/store"
+)
+
+// drawnRows is how many rows are kept drawn, about 1.5 KB each.
+const drawnRows = 4096
+
+func newRows() *lru.Cache[rowView, template.HTML] {
+	c, err := lru.New[rowView, template.HTML](drawnRows)
+	if err != nil {
+		panic(err) // only for a size below 1
+	}
+	return c
+}
+
+// rowHTML draws a row up to its clock. After a change most rows of a class look as they did and only begin
+// at another time, so they are kept without it.
+func (a *app) rowHTML(v rowView) (template.HTML, error) {
+	v.At = 0
+	if h, ok := a.rows.Get(v); ok {
+		return h, nil
+	}
+	var b bytes.Buffer
+	if err := a.pages["bench"].ExecuteTemplate(&b, "row", v); err != nil {
+		return "", err
+	}
+	h := template.HTML(b.String())
+	a.rows.Add(v, h)
+	return h, nil
+}
+
+// optionRow is a row with the levels that are or are not offered aloud.
+type optionRow struct {
+	ID, Path, Name string
+	N, Demo        int
+	Offered        []levelOffer
+}
+
+// levelOffer is a level that is or is not offered aloud for a row.
+type levelOffer struct {
+	N       int
+	Changes string
+	On, Own bool
+}
+
+// options shows what is said as easier and harder, row by row; asked for when it is looked at.
+func (a *app) options(c *gin.Context) {
+	cl, err := a.class(c)
+	if err != nil {
+		a.fail(c, err)
+		return
+	}
+	var list []optionRow
+	n := 0
+	cl.Plan.Each(func(p plan.Path, _ *plan.Block, r *plan.Row) {
+		n++
+		m, err := r.Of(a.lib)
+		if r.IsRest || err != nil || m == nil {
+			return
+		}
+		o := optionRow{ID: rowID(p), Path: p.String(), Name: m.Name, N: n, Demo: max(1, r.Level)}
+		if r.Demo > 0 && r.Demo <= len(m.Levels) {
+			o.Demo = r.Demo
+		}
+		easier, harder := review.EasierOffered(r, m), review.HarderOffered(r, m)
+		for i := range m.Levels {
+			o.Offered = append(o.Offered, levelOffer{i + 1, m.Levels[i].Changes, slices.Contains(easier, i+1) || slices.Contains(harder, i+1), i+1 == max(1, r.Level)})
+		}
+		list = append(list, o)
+	})
+	a.render(c, http.StatusOK, "bench", "options", list)
+}
+
+type historyView struct {
+	ID        string
+	Rev       int
+	Revisions []store.Revision
+}
+
+// history lists what was changed when and by whom.
+func (a *app) history(c *gin.Context) {
+	d, err := a.store.Plan(c, who(c).Studio.ID, c.Param("id"))
+	if err != nil {
+		a.fail(c, err)
+		return
+	}
+	v := historyView{ID: d.ID, Rev: d.Rev}
+	if v.Revisions, err = a.store.PlanHistory(c, who(c).Studio.ID, d.ID, 30); err != nil {
+		a.fail(c, err)
+		return
+	}
+	a.render(c, http.StatusOK, "bench", "history", v)
+}
