@@ -43,7 +43,7 @@ type rowView struct {
 	Say, Note   string
 	Locked      bool
 	Spoken      string // as it is said, to be copied
-	Newer       bool // an own movement has a newer version than the row
+	Newer       bool   // an own movement has a newer version than the row
 	At, Sum     clock.Span
 	Says        string // for the row's label
 }

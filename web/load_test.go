@@ -19,8 +19,6 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"wavekine/core/movement"
-	"wavekine/core/plan"
 	"wavekine/demo"
 	"wavekine/store"
 	"wavekine/store/storetest"
@@ -122,12 +120,35 @@ func BenchmarkBenchChange(b *testing.B) {
 	}
 }
 
-// BenchmarkUnderstand reads a line being typed and works out where the clock would land.
+// BenchmarkUnderstand answers a line being typed at the end of a class of 60 rows: read in its school,
+// placed, timed, and said where the clock would land; over the wire with its database.
 func BenchmarkUnderstand(b *testing.B) {
-	lib := movement.Shipped()
+	st := storetest.New(b)
+	ctx := context.Background()
+	_, err := demo.Load(ctx, st, today, cheapHash)
+	require.NoError(b, err)
+	p, err := demo.Session("wheel-side-hips")
+	require.NoError(b, err)
+	for p.Rows() < 60 {
+		p.Sections = append(p.Sections, p.Clone().Sections...)
+	}
+	doc, err := json.Marshal(p)
+	require.NoError(b, err)
+	require.NoError(b, st.CreatePlan(ctx, "claybank", "long", store.Change{Title: "L", Doc: doc, Says: "new", By: "maren"}))
+	h, err := New(st, Options{Now: func() time.Time { return today }})
+	require.NoError(b, err)
+	srv := httptest.NewServer(h)
+	defer srv.Close()
+	v := visit(b, srv.URL).signIn(demo.Email)
+	var took []time.Duration
 	for b.Loop() {
-		if _, err := plan.Line("bird dog 8 each side + 10 pulses", lib); err != nil {
-			b.Fatal(err)
+		start := time.Now()
+		code, body, _ := v.do("GET", "/sessions/long/understand?line="+url.QueryEscape("bird dog 8 each side + 10 pulses"), nil)
+		took = append(took, time.Since(start))
+		if code != 200 || !strings.Contains(body, "Bird dog") {
+			b.Fatal(code)
 		}
 	}
+	slices.Sort(took)
+	b.ReportMetric(float64(took[len(took)*95/100].Microseconds())/1000, "p95-ms")
 }
