@@ -91,7 +91,7 @@ func TestBadDocumentsNameThePlace(t *testing.T) {
 		"one side":         {with(`"6 reps"`, `"6 each side"`), `the dose of one side cannot itself be per side`},
 		"rounds":           {with(`"rounds": 2`, `"rounds": 0`), `$.sections[1].blocks[1].rounds: 0: expected a whole number from 1 to 20`},
 		"rule":             {with(`"rule": "chain"`, `"rule": "snake"`), `"snake" is not a rule`},
-		"chain in a chain": {with(`{"movement": "bird-dog", "level": 2, "dose": "8 reps + 10 pulses"}`, `{"rule": "chain", "rows": []}`), `"movement" is missing`},
+		"chain in a chain": {with(`{"movement": "bird-dog", "level": 2, "dose": "8 reps + 10 pulses"}`, `{"rule": "chain", "rows": []}`), `a block stands where a row is expected`},
 		"cut off":          {example[:400], "the document ends too early"},
 		"after the end":    {example + "{}", "there is more after the end"},
 		"not JSON":         {with(`{"bpm": 120}`, `{bpm: 120}`), "not JSON at byte"},

@@ -572,6 +572,9 @@ func readRow(v strict.Value, lib *movement.Library, keep bool) Row {
 		r.extra = o.Done(keep)
 		return r
 	}
+	if _, nested := o.Get("rows"); nested {
+		v.Fail("a block stands where a row is expected: a chain or circuit holds rows, not blocks")
+	}
 	mv := o.Need("movement")
 	if mv.IsText() {
 		r.Movement = mv.Text(100)
