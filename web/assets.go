@@ -203,8 +203,7 @@ func (f *figureCache) url(m *movement.Movement, level int, size string) string {
 	dir := "/figures/"
 	if m.Own { // of one studio only
 		dir = "/own-figures/"
-		u := dir + name + ".svg#f" // a version never changes
-		return u
+		return dir + name + ".svg?v=" + m.Stamp + "#f" // one deleted and made anew begins at version 1 again
 	}
 	u := dir + name + ".svg?v=" + hashOf(f.draw(m, n, size)) + "#f"
 	f.urls.Store(name, u)

@@ -47,6 +47,7 @@ func TestOwnMovement(t *testing.T) {
 	for _, w := range []string{"Kiln squat", "our own, version 1", "demand, computed", "Change it"} {
 		assert.Contains(t, page, w)
 	}
+	assert.Regexp(t, `/own-figures/own-kiln-squat~1-1-[a-z]\.svg\?v=[0-9a-f]{12}`, page, "kept by the browser under what it shows")
 	_, list, _ := v.do("GET", "/movements?q=kiln", nil, "HX-Request", "true")
 	assert.Contains(t, list, "Kiln squat")
 	code, svg, hd := v.do("GET", "/own-figures/own-kiln-squat~1-2-s.svg", nil)

@@ -65,7 +65,7 @@ func (a *app) readLibrary(c *gin.Context, studio string) (*movement.Library, err
 			slog.ErrorContext(c, "own movement", "studio", studio, "movement", r.ID, "version", r.Version, "err", err)
 			continue
 		}
-		m.Slug, m.Base = r.ID, r.ID
+		m.Slug, m.Base, m.Stamp = r.ID, r.ID, hashOf(r.Doc)
 		own = append(own, movement.OwnVersion{Movement: m, Version: r.Version, Newest: r.Newest, Hidden: r.Hidden})
 	}
 	changes := map[string]movement.Change{}

@@ -151,6 +151,7 @@ type Movement struct {
 	Own     bool   `yaml:"-"`
 	Version int    `yaml:"-"`
 	Base    string `yaml:"-"`
+	Stamp   string `yaml:"-"` // changes with the document; figures are kept under it
 	// Hidden movements are kept for the sessions that use them and not offered any more.
 	Hidden bool     `yaml:"-"`
 	names  []string // folded, for the search
