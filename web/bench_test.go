@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"fmt"
 	"strings"
 	"testing"
@@ -354,4 +355,47 @@ func TestAxeOnEveryScreen(t *testing.T) {
 	}
 	out := browsertest.NewPage(t, 1280, 800)
 	check(out, "/signin")
+}
+
+// What is typed into any form survives a reload and a crash of the browser's page; it is gone once the
+// server has it, and nothing of it stays behind after signing out.
+func TestDraftsOutliveThePage(t *testing.T) {
+	url, st := site(t)
+	p := signedInPage(t, url, demo.Email, 1280, 800)
+	drafts := `Object.keys(localStorage).filter(k => k.startsWith('wavekine.draft ')).length`
+	const last = `document.querySelectorAll('form[action="/people"]')[document.querySelectorAll('form[action="/people"]').length-1]`
+	open := func(path string) {
+		p.Go(url + path)
+		p.Until(`document.readyState === 'complete' && window.wavekineDrafts`)
+	}
+	typed := func(js, text string) {
+		p.Do(cdp.Evaluate[cdp.Void](fmt.Sprintf(`(f => { f.value = %q; f.dispatchEvent(new Event('input', {bubbles: true})); })(%s); void 0`, text, js)))
+	}
+	open("/people")
+	typed(last+`.elements.name`, "Zdenka Marl")
+	typed(last+`.elements.watch`, "knees")
+	typed(`document.querySelector('form[action="/people"]').elements.note`, "on the terrace")
+	p.Do(cdp.Reload())
+	p.Until(`document.readyState === 'complete' && document.querySelectorAll('.draft-note').length === 2`)
+	assert.Equal(t, "Zdenka Marl", browsertest.JS[string](p, last+`.elements.name.value`))
+	assert.Equal(t, "on the terrace", browsertest.JS[string](p, `document.querySelector('form[action="/people"]').elements.note.value`), "each line its own")
+	assert.Empty(t, p.Axe())
+	p.Do(cdp.Evaluate[cdp.Void](`document.querySelector('.draft-note button').click(); void 0`))
+	assert.NotEqual(t, "on the terrace", browsertest.JS[string](p, `document.querySelector('form[action="/people"]').elements.note.value`), "dropped")
+	p.Do(cdp.Evaluate[cdp.Void](last + `.requestSubmit(); void 0`))
+	p.Until(`document.readyState === 'complete' && document.body.innerHTML.includes('Zdenka Marl') && ` + drafts + ` === 0`)
+	movers, err := st.Movers(context.Background(), "claybank")
+	require.NoError(t, err)
+	assert.Len(t, movers, 6)
+
+	open("/sessions/kiln-circuit")
+	typed(`document.querySelector('#pastetext')`, "# Build\nbird dog 8\n")
+	p.Do(cdp.Reload())
+	p.Until(`document.readyState === 'complete' && document.querySelector('#pastebox').open && document.querySelector('#pastetext').value.includes('bird dog 8')`)
+	open("/house")
+	typed(`document.querySelector('form[action="/house/teachers"] [type=password]')`, "not to be kept")
+	assert.Equal(t, 1, browsertest.JS[int](p, drafts), "the pasted class; no password")
+	p.Do(cdp.Evaluate[cdp.Void](`document.querySelector('form[action="/signout"]').requestSubmit(); void 0`))
+	p.Until(`location.pathname === '/signin'`)
+	assert.Equal(t, 0, browsertest.JS[int](p, drafts))
 }

@@ -43,7 +43,7 @@
       var answer = await fetch(form.action, { method: 'POST', headers: { 'HX-Request': 'true' }, body: form.enctype === 'multipart/form-data' ? data : new URLSearchParams(data) });
       if (answer.headers.get('X-Fragment')) { place.innerHTML = await answer.text(); place.scrollIntoView({ block: 'start' }); return; }
       var to = answer.headers.get('HX-Redirect') || (answer.ok && answer.url);
-      if (to) { location.href = to; return; }
+      if (to) { if (window.wavekineDrafts) wavekineDrafts.drop(form); location.href = to; return; }
       place.innerHTML = await answer.text(); // escaped by the server
     } catch (err) {
       place.textContent = 'The server does not answer. What you typed is still here; try again when it does.';

@@ -391,6 +391,7 @@
     edit({ op: 'paste', text: b.dataset.paste, after: current }, false).then(function () {
       if ($('#message').textContent !== '') return;
       $('#pastetext').value = b.dataset.rest; // what was not understood is still there
+      if (window.wavekineDrafts) wavekineDrafts.keep($('#pasteform'));
       $('#pasted').textContent = '';
     });
   });
