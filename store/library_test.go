@@ -154,3 +154,46 @@ func TestWhatRunsTeach(t *testing.T) {
 	assert.Zero(t, runs)
 	assert.Empty(t, met)
 }
+
+func TestPacesBelongToTeachers(t *testing.T) {
+	st := storetest.New(t)
+	studio(t, st, "a")
+	require.NoError(t, st.AddTeacher(ctx, store.Teacher{StudioID: "a", ID: "tb", Email: "b@example.org", Name: "B", PasswordHash: "x"}))
+	at := time.Date(2026, 5, 14, 9, 0, 0, 0, time.UTC)
+	require.NoError(t, st.SavePace(ctx, "a", "ta", store.TeacherPace{Slug: "squat", Pace: 1.2, Runs: 4, Since: at}))
+	require.NoError(t, st.SavePace(ctx, "a", "ta", store.TeacherPace{Slug: "squat", Pace: 1.3, Runs: 5, Since: at.Add(time.Hour)}))
+	mine, err := st.Paces(ctx, "a", "ta")
+	require.NoError(t, err)
+	require.Len(t, mine, 1)
+	assert.InDelta(t, 1.3, mine[0].Pace, 1e-12)
+	assert.True(t, mine[0].Since.Equal(at.Add(time.Hour)))
+	theirs, err := st.Paces(ctx, "a", "tb")
+	require.NoError(t, err)
+	assert.Empty(t, theirs)
+	assert.Error(t, st.SavePace(ctx, "a", "nobody", store.TeacherPace{Slug: "squat", Pace: 1.2, Since: at}))
+	assert.Error(t, st.SavePace(ctx, "a", "ta", store.TeacherPace{Slug: "squat", Pace: -1, Since: at}))
+}
+
+// Data of the version before, in which a pace counted for the whole studio.
+func TestPacesOfTheVersionBefore(t *testing.T) {
+	st := storetest.New(t)
+	studio(t, st, "a")
+	_, err := st.DB.Exec(`DROP TABLE teacher_paces; DELETE FROM goose_db_version WHERE version_id >= 4;
+		INSERT INTO movement_changes (studio_id, slug, change) VALUES ('a', 'squat', '{"pace":1.25,"runs":6,"since":"2026-05-01T10:00:00Z"}'), ('a', 'lunge', '{"name":"Long step","since":"2026-05-01T10:00:00Z"}'), ('a', 'clam', '{"hidden":true}')`)
+	require.NoError(t, err)
+	n, err := st.Migrate(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, 1, n)
+	ps, err := st.Paces(ctx, "a", "ta")
+	require.NoError(t, err)
+	require.Len(t, ps, 2)
+	assert.Equal(t, "squat", ps[1].Slug)
+	assert.InDelta(t, 1.25, ps[1].Pace, 1e-12)
+	assert.Equal(t, 6, ps[1].Runs)
+	assert.Zero(t, ps[0].Pace, "put away then, put away now")
+	_, changes, err := st.OwnMovements(ctx, "a")
+	require.NoError(t, err)
+	require.Len(t, changes, 2)
+	assert.JSONEq(t, `{"hidden":true}`, string(changes[0].Change))
+	assert.JSONEq(t, `{"name":"Long step"}`, string(changes[1].Change))
+}

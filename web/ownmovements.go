@@ -695,12 +695,12 @@ func (a *app) changeMovement(c *gin.Context) {
 		return
 	}
 	shipped, _ := movement.Shipped().Get(slug)
-	stored, err := a.changes(c)
+	_, rows, err := a.store.OwnMovements(c, who(c).Studio.ID)
 	if err != nil {
 		a.fail(c, err)
 		return
 	}
-	ch := stored[slug] // a learnt pace stays
+	ch := readChanges(rows)[slug]
 	ch.Hidden = m.Hidden
 	differs := func(now, was string) string {
 		if now != was {
@@ -713,7 +713,7 @@ func (a *app) changeMovement(c *gin.Context) {
 	case "hide", "show":
 		ch.Hidden = do == "hide"
 	case "reset":
-		ch = movement.Change{Pace: ch.Pace, Runs: ch.Runs, Since: ch.Since}
+		ch = movement.Change{}
 	case "words":
 		for key, to := range map[string]struct {
 			at  *string

@@ -1,7 +1,6 @@
 package web
 
 import (
-	"encoding/json"
 	"errors"
 	"fmt"
 	"net/http"
@@ -13,6 +12,7 @@ import (
 
 	"wavekine/core/movement"
 	"wavekine/core/pace"
+	"wavekine/store"
 )
 
 // paceLine is what was learnt for one movement.
@@ -38,13 +38,12 @@ func (a *app) seen(c *gin.Context) (led []pace.Led, whole []pace.Whole, err erro
 	if err != nil {
 		return nil, nil, err
 	}
-	changes, err := a.changes(c)
+	paces, err := a.paces(c)
 	if err != nil {
 		return nil, nil, err
 	}
 	before := func(slug string, at time.Time) bool { // planned with another pace than the one in use
-		since, err := time.Parse(time.RFC3339, changes[slug].Since)
-		return err == nil && at.Before(since)
+		return at.Before(paces[slug].Since)
 	}
 	at := map[string]int{}
 	for _, r := range rows {
@@ -94,18 +93,18 @@ func (a *app) paceSeen(c *gin.Context) {
 		a.fail(c, err)
 		return
 	}
-	changes, err := a.changes(c)
+	paces, err := a.paces(c)
 	if err != nil {
 		a.fail(c, err)
 		return
 	}
 	v := paceView{Runs: len(whole), LeastRuns: pace.LeastRuns}
 	line := func(l pace.Learnt, slug, name string, secs float64) paceLine {
-		in := changes[slug].Pace
+		in := paces[slug].Pace
 		if in == 0 {
 			in = 1
 		}
-		p := paceLine{Slug: slug, Name: name, Runs: l.Runs, Ratio: fmt.Sprintf("%.2f", l.Ratio), Enough: l.Enough, Taken: changes[slug].Pace > 0, Factor: in * l.Factor, InUse: in}
+		p := paceLine{Slug: slug, Name: name, Runs: l.Runs, Ratio: fmt.Sprintf("%.2f", l.Ratio), Enough: l.Enough, Taken: paces[slug].Pace > 0, Factor: in * l.Factor, InUse: in}
 		if secs > 0 {
 			p.Now, p.Proposed = fmt.Sprintf("%.1f s", secs*in), fmt.Sprintf("%.1f s", secs*in*l.Factor)
 		} else {
@@ -128,14 +127,12 @@ func (a *app) paceSeen(c *gin.Context) {
 	a.show(c, "pace", "Your own pace", "House", v)
 }
 
-func (a *app) changes(c *gin.Context) (map[string]movement.Change, error) {
-	_, rows, err := a.store.OwnMovements(c, who(c).Studio.ID)
-	out := map[string]movement.Change{}
-	for _, r := range rows {
-		var ch movement.Change
-		if json.Unmarshal(r.Change, &ch) == nil {
-			out[r.Slug] = ch
-		}
+// paces are what the teacher has taken or put away, by movement.
+func (a *app) paces(c *gin.Context) (map[string]store.TeacherPace, error) {
+	list, err := a.store.Paces(c, who(c).Studio.ID, who(c).Teacher.ID)
+	out := make(map[string]store.TeacherPace, len(list))
+	for _, p := range list {
+		out[p.Slug] = p
 	}
 	return out, err
 }
@@ -148,17 +145,20 @@ func (a *app) acceptPace(c *gin.Context) {
 		a.fail(c, err)
 		return
 	}
-	changes, err := a.changes(c)
+	paces, err := a.paces(c)
 	if err != nil {
 		a.fail(c, err)
 		return
 	}
-	ch := changes[slug]
+	p := store.TeacherPace{Slug: slug, Since: a.now(c).UTC()}
 	switch do {
 	case "refuse":
-		ch.Pace, ch.Runs, ch.Since = 0, 0, a.now(c).UTC().Format(time.RFC3339)
+		if _, taken := paces[slug]; !taken {
+			a.refuse(c, errors.New("no pace of your own is in use there"))
+			return
+		}
 	case "accept":
-		in := ch.Pace
+		in := paces[slug].Pace
 		if in == 0 {
 			in = 1
 		}
@@ -172,19 +172,12 @@ func (a *app) acceptPace(c *gin.Context) {
 			a.refuse(c, fmt.Errorf("too few runs to learn anything for %s", strings.TrimPrefix(slug, "~")))
 			return
 		}
-		ch.Pace, ch.Runs, ch.Since = in*learnt.Factor, learnt.Runs, a.now(c).UTC().Format(time.RFC3339)
+		p.Pace, p.Runs = in*learnt.Factor, learnt.Runs
 	default:
 		a.refuse(c, errors.New("accept or refuse?"))
 		return
 	}
-	var doc []byte
-	if ch != (movement.Change{}) {
-		if doc, err = json.Marshal(ch); err != nil {
-			a.fail(c, err)
-			return
-		}
-	}
-	if err := a.store.ChangeMovement(c, who(c).Studio.ID, slug, doc); err != nil {
+	if err := a.store.SavePace(c, who(c).Studio.ID, who(c).Teacher.ID, p); err != nil {
 		a.fail(c, err)
 		return
 	}

@@ -282,6 +282,18 @@ func TestOwnPace(t *testing.T) {
 	require.Equal(t, 303, code, body)
 	after := length()
 	assert.Less(t, before, after, "the squat takes longer now")
+	// it is hers alone, also of what is there already
+	colleague := visit(t, base).signIn("tobias@claybank.example")
+	at := newSession(t, v, "Both", "")
+	rev := 1
+	_, mine := edit(t, v, at, &rev, url.Values{"op": {"add"}, "line": {"squat 10"}})
+	_, theirs, _ := colleague.do("GET", at, nil)
+	clockOf := func(body string) string { return body[strings.Index(body, `<b class="num">`):][15:19] }
+	assert.Equal(t, after, clockOf(mine))
+	assert.Equal(t, before, clockOf(theirs), "a colleague sees lengths at the pace of their own")
+	code, body, _ = colleague.do("POST", "/house/pace", url.Values{"slug": {"squat"}, "do": {"refuse"}}, "HX-Request", "true")
+	assert.Equal(t, 422, code, "nothing of hers is theirs to put away")
+	assert.Contains(t, body, "o pace of your own")
 	code, _, _ = v.do("POST", "/house/pace", url.Values{"slug": {"squat"}, "do": {"refuse"}})
 	require.Equal(t, 303, code)
 	assert.Equal(t, before, length())

@@ -8,9 +8,10 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"wavekine/core/movement"
+	"wavekine/store"
 )
 
-// libraries keeps the library of each studio as long as its revision is the newest. It only saves work:
+// libraries keeps the library of each teacher of a studio as long as its revision is the newest. It only saves work:
 // what is in it follows from the database, so that any number of instances may each have their own.
 type libraries struct {
 	mu sync.Mutex
@@ -22,22 +23,24 @@ type studioLibrary struct {
 	lib *movement.Library
 }
 
-// maxLibraries bounds the memory of an instance that serves many studios; judgement.
+// maxLibraries bounds the memory of an instance that serves many teachers; judgement.
 const maxLibraries = 200
 
-// library is the library of the studio that asks: the shipped one with the studio's own movements and changes.
+// library is the library of the teacher who asks: the shipped one with the studio's own movements and
+// changes, at the teacher's own pace.
 func (a *app) library(c *gin.Context) *movement.Library {
 	w := who(c)
 	if w == nil || w.Studio.Library == 0 {
 		return movement.Shipped()
 	}
+	key := w.Studio.ID + " " + w.Teacher.ID
 	a.libs.mu.Lock()
-	have, ok := a.libs.of[w.Studio.ID]
+	have, ok := a.libs.of[key]
 	a.libs.mu.Unlock()
 	if ok && have.rev == w.Studio.Library {
 		return have.lib
 	}
-	lib, err := a.readLibrary(c, w.Studio.ID)
+	lib, err := a.readLibrary(c, w.Studio.ID, w.Teacher.ID)
 	if err != nil {
 		slog.ErrorContext(c, "library", "studio", w.Studio.ID, "err", err)
 		if lib == nil {
@@ -49,11 +52,11 @@ func (a *app) library(c *gin.Context) *movement.Library {
 	if len(a.libs.of) >= maxLibraries {
 		clear(a.libs.of)
 	}
-	a.libs.of[w.Studio.ID] = studioLibrary{w.Studio.Library, lib}
+	a.libs.of[key] = studioLibrary{w.Studio.Library, lib}
 	return lib
 }
 
-func (a *app) readLibrary(c *gin.Context, studio string) (*movement.Library, error) {
+func (a *app) readLibrary(c *gin.Context, studio, teacher string) (*movement.Library, error) {
 	rows, changed, err := a.store.OwnMovements(c, studio)
 	if err != nil {
 		return nil, err
@@ -68,14 +71,28 @@ func (a *app) readLibrary(c *gin.Context, studio string) (*movement.Library, err
 		m.Slug, m.Base, m.Stamp = r.ID, r.ID, hashOf(r.Doc)
 		own = append(own, movement.OwnVersion{Movement: m, Version: r.Version, Newest: r.Newest, Hidden: r.Hidden})
 	}
-	changes := map[string]movement.Change{}
-	for _, ch := range changed {
-		var one movement.Change
-		if err := json.Unmarshal(ch.Change, &one); err == nil { // written by ChangeMovement only
-			changes[ch.Slug] = one
-		}
+	changes := readChanges(changed)
+	paces, err := a.store.Paces(c, studio, teacher)
+	if err != nil {
+		return nil, err
+	}
+	for _, p := range paces {
+		one := changes[p.Slug]
+		one.Pace, one.Runs = p.Pace, p.Runs
+		changes[p.Slug] = one
 	}
 	return movement.Shipped().With(own, changes)
+}
+
+func readChanges(rows []store.MovementChange) map[string]movement.Change {
+	out := make(map[string]movement.Change, len(rows))
+	for _, r := range rows {
+		var one movement.Change
+		if err := json.Unmarshal(r.Change, &one); err == nil { // written by ChangeMovement only
+			out[r.Slug] = one
+		}
+	}
+	return out
 }
 
 // with makes a handler of one that needs the studio's library: it gets an app of its own for the request.

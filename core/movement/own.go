@@ -367,7 +367,8 @@ func readLevel(v strict.Value, m *Movement, loadList func(*strict.Object, string
 	return l
 }
 
-// Change is what a studio changes of a shipped movement: hide, rename, other words.
+// Change is what a studio changes of a shipped movement: hide, rename, other words; and what a teacher
+// changes of its pace.
 type Change struct {
 	Hidden bool   `json:"hidden,omitempty"`
 	Name   string `json:"name,omitempty"`
@@ -375,11 +376,9 @@ type Change struct {
 	Say    string `json:"say,omitempty"`
 	Watch  string `json:"watch,omitempty"`
 	Care   string `json:"care,omitempty"`
-	// Pace multiplies the seconds of a repetition, as learnt from this studio's runs and accepted; 0 is 1.
-	Pace float64 `json:"pace,omitempty"`
-	Runs int     `json:"runs,omitempty"` // how many runs stand behind Pace
-	// Since is when Pace was taken into use (RFC 3339): runs before it were planned with another pace.
-	Since string `json:"since,omitempty"`
+	// Pace multiplies the seconds of a repetition, as learnt from a teacher's runs and accepted; 0 is 1.
+	Pace float64 `json:"-"`
+	Runs int     `json:"-"` // how many runs stand behind Pace
 }
 
 // TalkChange is the place among the changes where the pace of talk and changes stands.
