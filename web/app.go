@@ -12,6 +12,7 @@ import (
 	"html/template"
 	"io/fs"
 	"log/slog"
+	"math"
 	"net/http"
 	"slices"
 	"strconv"
@@ -343,6 +344,15 @@ func (a *app) fail(c *gin.Context, err error) {
 		c.AbortWithStatus(http.StatusInternalServerError)
 		_, _ = c.Writer.WriteString("Something went wrong on our side. Nothing was changed.")
 	}
+}
+
+// finite reads a number that is one: "NaN" and "Inf" are not, and compare with nothing.
+func finite(text string) (float64, error) {
+	v, err := strconv.ParseFloat(strings.TrimSpace(text), 64)
+	if err == nil && (math.IsNaN(v) || math.IsInf(v, 0)) {
+		err = strconv.ErrSyntax
+	}
+	return v, err
 }
 
 func hashOf(b []byte) string {

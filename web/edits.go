@@ -12,6 +12,7 @@ import (
 	"wavekine/core/export"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
+	"wavekine/core/strict"
 )
 
 // edits are what a teacher can do to a session. Each reads its form, changes the session and says
@@ -383,7 +384,7 @@ func editSectionDelete(_ *app, p *plan.Session, f url.Values) (string, plan.Path
 
 func setTitle(p *plan.Session, title string) error {
 	title = strings.TrimSpace(title)
-	if title == "" || len([]rune(title)) > plan.MaxTitle {
+	if title == "" || len([]rune(title)) > plan.MaxTitle || strict.Hidden(title) >= 0 {
 		return fmt.Errorf("a session needs a title of 1 to %d characters", plan.MaxTitle)
 	}
 	p.Title = title
@@ -433,7 +434,7 @@ func editHead(_ *app, p *plan.Session, f url.Values) (string, plan.Path, error) 
 				p.BPM = 0
 				return nil
 			}
-			n, err := strconv.ParseFloat(strings.TrimSpace(v), 64)
+			n, err := finite(v)
 			if err != nil || n < 30 || n > 240 {
 				return fmt.Errorf("a beat of %q: expected 30 to 240 a minute, or nothing", v)
 			}
@@ -463,7 +464,7 @@ func editHead(_ *app, p *plan.Session, f url.Values) (string, plan.Path, error) 
 		"style": func(v string) error { // "breath nose-nose": a question of the school and its answer
 			key, answer, _ := strings.Cut(v, " ")
 			says = "Style: " + answer
-			return setStyle(&p.Style, key, answer)
+			return p.Style.Set(key, answer)
 		},
 	} {
 		if v, ok := f[key]; ok {

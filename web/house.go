@@ -75,7 +75,7 @@ func (a *app) saveHouse(c *gin.Context) {
 			i.Set(&h.Limits, i.Get(&def))
 			continue
 		}
-		v, err := strconv.ParseFloat(t, 64)
+		v, err := finite(t)
 		if err != nil || v < i.Low || v > i.High {
 			a.problem(c, http.StatusUnprocessableEntity, fmt.Sprintf("%s: %q: expected %s to %s %s.", i.Name, t, number(i.Low), number(i.High), i.Unit))
 			return
@@ -84,7 +84,7 @@ func (a *app) saveHouse(c *gin.Context) {
 	}
 	for _, n := range styleNames {
 		if v := c.PostForm("style-" + n.key); v != "" {
-			if err := setStyle(&h.Style, n.key, v); err != nil {
+			if err := h.Style.Set(n.key, v); err != nil {
 				a.problem(c, http.StatusUnprocessableEntity, err.Error()+".")
 				return
 			}

@@ -3,7 +3,6 @@ package web
 import (
 	"net/http"
 	"slices"
-	"strconv"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -89,7 +88,7 @@ func queryOf(c *gin.Context, lib *movement.Library) (movement.Query, []chosen) {
 			q.Postures = s.on
 		}
 	}
-	q.Most, _ = strconv.ParseFloat(fs[5].Value, 64)
+	q.Most, _ = finite(fs[5].Value)
 	if t, ok := movement.KindTopics()[fs[6].Value]; ok {
 		q.Kind = []movement.Topic{t}
 	}

@@ -235,7 +235,7 @@ func listOf(s string) []any {
 
 // asNumber keeps what is no number as text, so that the reader names the place.
 func asNumber(s string) any {
-	if v, err := strconv.ParseFloat(strings.TrimSpace(strings.Replace(s, ",", ".", 1)), 64); err == nil {
+	if v, err := finite(strings.Replace(s, ",", ".", 1)); err == nil {
 		return v
 	}
 	return s
@@ -532,7 +532,10 @@ func (a *app) refuseStored(c *gin.Context, err error) {
 // changeLevels copies or removes a level in the form.
 func changeLevels(f url.Values, do string) error {
 	op, arg, _ := strings.Cut(do, " ")
-	i, _ := strconv.Atoi(arg)
+	i, err := strconv.Atoi(arg)
+	if op != "show" && (err != nil || i < 0) {
+		return fmt.Errorf("%q is not something that can be done here", do)
+	}
 	n := levelCount(f)
 	move := func(from, to int) {
 		prefix, into := fmt.Sprintf("levels.%d.", from), fmt.Sprintf("levels.%d.", to)
@@ -586,10 +589,15 @@ func (a *app) posePull(c *gin.Context) {
 		a.refuse(c, fmt.Errorf("the pose could not be read: %w", err))
 		return
 	}
-	num := func(key string) float64 { v, _ := asNumber(c.PostForm(key)).(float64); return v }
 	switch c.PostForm("do") {
 	case "pull":
-		x, y := draw.PosableAt(body.Solve(p), poseBox[0], poseBox[1], num("x"), num("y"))
+		px, okX := asNumber(c.PostForm("x")).(float64)
+		py, okY := asNumber(c.PostForm("y")).(float64)
+		if !okX || !okY {
+			a.refuse(c, errors.New("a pull needs a place: x and y in pixels of the drawing"))
+			return
+		}
+		x, y := draw.PosableAt(body.Solve(p), poseBox[0], poseBox[1], px, py)
 		p = p.Drag(c.PostForm("handle"), body.Point{X: x, Y: y})
 	case "set":
 		v, ok := asNumber(c.PostForm("value")).(float64)

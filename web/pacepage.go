@@ -32,15 +32,14 @@ type paceView struct {
 	LeastRuns int
 }
 
-// seen parts a teacher's runs into what core/pace learns from.
-func (a *app) seen(c *gin.Context) (led []pace.Led, whole []pace.Whole, err error) {
+// seen parts a teacher's runs into what core/pace learns from, and gives the paces in use.
+func (a *app) seen(c *gin.Context) (led []pace.Led, whole []pace.Whole, paces map[string]store.TeacherPace, err error) {
 	rows, err := a.store.LedRows(c, who(c).Studio.ID, who(c).Teacher.ID)
 	if err != nil {
-		return nil, nil, err
+		return nil, nil, nil, err
 	}
-	paces, err := a.paces(c)
-	if err != nil {
-		return nil, nil, err
+	if paces, err = a.paces(c); err != nil {
+		return nil, nil, nil, err
 	}
 	before := func(slug string, at time.Time) bool { // planned with another pace than the one in use
 		return at.Before(paces[slug].Since)
@@ -83,17 +82,12 @@ func (a *app) seen(c *gin.Context) (led []pace.Led, whole []pace.Whole, err erro
 			led = append(led, pace.Led{Run: r.Run, Movement: slug, Planned: planned * float64(r.Reps) / float64(r.PlannedReps), Taken: taken})
 		}
 	}
-	return led, whole, nil
+	return led, whole, paces, nil
 }
 
 // paceSeen shows what was learnt from the teacher's runs, movement by movement, to be accepted or refused.
 func (a *app) paceSeen(c *gin.Context) {
-	led, whole, err := a.seen(c)
-	if err != nil {
-		a.fail(c, err)
-		return
-	}
-	paces, err := a.paces(c)
+	led, whole, paces, err := a.seen(c)
 	if err != nil {
 		a.fail(c, err)
 		return
@@ -140,12 +134,7 @@ func (a *app) paces(c *gin.Context) (map[string]store.TeacherPace, error) {
 // acceptPace takes what was learnt for one movement or for the talk into use, or puts it away again.
 func (a *app) acceptPace(c *gin.Context) {
 	slug, do := c.PostForm("slug"), c.PostForm("do")
-	led, whole, err := a.seen(c)
-	if err != nil {
-		a.fail(c, err)
-		return
-	}
-	paces, err := a.paces(c)
+	led, whole, paces, err := a.seen(c)
 	if err != nil {
 		a.fail(c, err)
 		return

@@ -45,6 +45,7 @@ func (a *app) rowHTML(v rowView) (template.HTML, error) {
 type optionRow struct {
 	ID, Path, Name string
 	N, Demo        int
+	Said           bool // the row says its own; else the usual ones are offered
 	Offered        []levelOffer
 }
 
@@ -70,7 +71,7 @@ func (a *app) options(c *gin.Context) {
 		if r.IsRest || err != nil || m == nil {
 			return
 		}
-		o := optionRow{ID: rowID(p), Path: p.String(), Name: m.Name, N: n, Demo: max(1, r.Level)}
+		o := optionRow{ID: rowID(p), Path: p.String(), Name: m.Name, N: n, Demo: max(1, r.Level), Said: r.Options != nil}
 		if r.Demo > 0 && r.Demo <= len(m.Levels) {
 			o.Demo = r.Demo
 		}

@@ -29,11 +29,12 @@ type pastedView struct {
 
 // paste shows what a pasted class means, line by line, before anything is added.
 func (a *app) paste(c *gin.Context) {
-	if _, err := a.store.Plan(c, who(c).Studio.ID, c.Param("id")); err != nil {
+	cl, err := a.class(c)
+	if err != nil {
 		a.fail(c, err)
 		return
 	}
-	lines, err := plan.Lines(c.PostForm("text"), a.lib)
+	lines, err := plan.LinesIn(c.PostForm("text"), a.lib, cl.Plan.Style)
 	if err != nil {
 		a.refuse(c, err)
 		return

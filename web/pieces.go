@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"html/template"
 	"io"
+	"math"
 	"net/http"
 	"net/url"
 	"strconv"
@@ -123,33 +124,17 @@ func (a *app) sectionsOf(c *gin.Context, value string) ([]plan.Section, string, 
 
 // editInsert puts a piece behind the section one is in. The sections are found before, in a.insert.
 func editInsert(a *app, p *plan.Session, f url.Values) (string, plan.Path, error) {
-	if a.insert == nil {
-		return "", plan.Path{}, errors.New("which piece?")
-	}
 	at := len(p.Sections)
 	if s := f.Get("after"); s != "" {
 		if q, err := plan.ParsePath(s); err == nil && q.Section <= len(p.Sections) {
 			at = q.Section
 		}
 	}
-	copied := (&plan.Session{Sections: a.insert}).Clone().Sections
-	rows := (&plan.Session{Sections: copied}).Rows()
-	if p.Rows()+rows > 1000 || len(p.Sections)+len(copied) > 60 {
-		return "", plan.Path{}, errors.New("that would be too much for one session")
+	to, err := p.Insert(at, a.insert)
+	if err != nil {
+		return "", to, err
 	}
-	if at > 0 && at <= len(p.Sections) && len(p.Sections[at-1].Blocks) == 0 && strings.EqualFold(p.Sections[at-1].Title, copied[0].Title) {
-		p.Sections[at-1].Blocks = copied[0].Blocks // an empty section of that name is filled
-		return "Put in " + copied[0].Title, plan.Path{Section: at, Block: 1, Row: 1}, nil
-	}
-	for i, s := range p.Sections { // likewise anywhere
-		if len(s.Blocks) == 0 && len(copied) == 1 && strings.EqualFold(s.Title, copied[0].Title) {
-			p.Sections[i].Blocks = copied[0].Blocks
-			return "Put in " + copied[0].Title, plan.Path{Section: i + 1, Block: 1, Row: 1}, nil
-		}
-	}
-	rest := append([]plan.Section(nil), p.Sections[at:]...)
-	p.Sections = append(append(p.Sections[:at:at], copied...), rest...)
-	return "Put in " + copied[0].Title, plan.Path{Section: at + 1, Block: 1, Row: 1}, nil
+	return "Put in " + a.insert[0].Title, to, nil
 }
 
 // keepTemplate keeps the chosen rows, whole chains and circuits where they are chosen whole.
@@ -169,30 +154,11 @@ func (a *app) keepTemplate(c *gin.Context) {
 		a.refuse(c, err)
 		return
 	}
-	chosen := map[plan.Path]bool{}
-	for _, p := range at {
-		if cl.Plan.Row(p) == nil {
-			a.refuse(c, plan.ErrNoRow)
-			return
-		}
-		chosen[p] = true
+	s, err := cl.Plan.Pick(title, at)
+	if err != nil {
+		a.refuse(c, err)
+		return
 	}
-	s := &plan.Session{Title: title, Sections: []plan.Section{{Title: title}}}
-	last := plan.Path{}
-	cl.Plan.Each(func(p plan.Path, b *plan.Block, r *plan.Row) {
-		if !chosen[p] {
-			return
-		}
-		sec := &s.Sections[0]
-		if len(sec.Blocks) == 0 || last.Section != p.Section || last.Block != p.Block {
-			blk := *b
-			blk.Rows = nil
-			sec.Blocks = append(sec.Blocks, blk)
-		}
-		blk := &sec.Blocks[len(sec.Blocks)-1]
-		blk.Rows = append(blk.Rows, *r)
-		last = p
-	})
 	doc, err := json.Marshal(s)
 	if err != nil {
 		a.fail(c, err)
@@ -221,7 +187,7 @@ func (a *app) restorePlan(c *gin.Context) {
 		return
 	}
 	rev, err := strconv.Atoi(c.PostForm("to"))
-	if err != nil {
+	if err != nil || rev < 1 || rev > math.MaxInt32 {
 		a.refuse(c, errors.New("which revision?"))
 		return
 	}
@@ -244,7 +210,13 @@ func (a *app) restorePlan(c *gin.Context) {
 		a.fail(c, err)
 		return
 	}
-	if _, err := a.store.SavePlan(c, who(c).Studio.ID, cl.Doc.ID, cl.Doc.Rev, ch); err != nil {
+	_, err = a.store.SavePlan(c, who(c).Studio.ID, cl.Doc.ID, cl.Doc.Rev, ch)
+	var conflict *store.Conflict
+	switch {
+	case errors.As(err, &conflict):
+		a.problem(c, http.StatusConflict, "Somebody else changed this session at the same moment. Nothing was restored; look at it again, then restore.")
+		return
+	case err != nil:
 		a.fail(c, err)
 		return
 	}
@@ -352,7 +324,8 @@ type badLine struct {
 }
 
 // readImport understands a file: a document, a table or lines of text, by its kind or its looks.
-func (a *app) readImport(text []byte, kind string) (*plan.Session, []badLine, string, error) {
+// A table and lines of text become a session of the house's school, in which the lines are read.
+func (a *app) readImport(text []byte, kind string, school plan.Style) (*plan.Session, []badLine, string, error) {
 	trimmed := strings.TrimSpace(strings.TrimPrefix(string(text), "\xef\xbb\xbf"))
 	if kind == "" {
 		first, _, _ := strings.Cut(trimmed, "\n")
@@ -372,16 +345,19 @@ func (a *app) readImport(text []byte, kind string) (*plan.Session, []badLine, st
 		return s, nil, kind, err
 	case "csv":
 		s, lines, err := plan.ReadCSV([]byte(trimmed), a.lib)
+		if s != nil {
+			s.Style = school
+		}
 		for _, l := range lines {
 			bad = append(bad, badLine{l.N, l.Raw, l.Err.Error()})
 		}
 		return s, bad, kind, err
 	case "text":
-		lines, err := plan.Lines(trimmed, a.lib)
+		lines, err := plan.LinesIn(trimmed, a.lib, school)
 		if err != nil {
 			return nil, nil, kind, err
 		}
-		s := &plan.Session{Format: plan.SessionFormat, Title: "From text"}
+		s := &plan.Session{Format: plan.SessionFormat, Title: "From text", Style: school}
 		var good []plan.TextLine
 		for _, l := range lines {
 			if l.Err != nil {
@@ -413,7 +389,7 @@ func (a *app) importSession(c *gin.Context) {
 		a.refuse(c, err)
 		return
 	}
-	s, bad, kind, err := a.readImport(text, c.PostForm("kind"))
+	s, bad, kind, err := a.readImport(text, c.PostForm("kind"), who(c).House.Style)
 	if err != nil {
 		a.problem(c, http.StatusUnprocessableEntity, "The document was not read. "+err.Error()+". Nothing was stored.")
 		return
@@ -513,34 +489,10 @@ func ledgerOf(cl *class) ledgerView {
 	for _, e := range l.Directions {
 		v.Spine = append(v.Spine, ledgerLine{e.Name, template.HTML(draw.Bar(e.Share, "bar")), e.Time.String()})
 	}
-	type un struct {
-		name string
-		by   clock.Span
-	}
-	by := map[plan.Path]clock.Span{}
-	var order []plan.Path
-	for i := range cl.TL.Steps {
-		s := &cl.TL.Steps[i]
-		if _, ok := by[s.Row]; !ok {
-			order = append(order, s.Row)
+	for _, u := range cl.TL.LeastCertain(3) {
+		if r := cl.Plan.Row(u.Row); r != nil {
+			v.Uncertain = append(v.Uncertain, fmt.Sprintf("%s ±%s", export.RowName(r, cl.lib), u.By))
 		}
-		by[s.Row] += s.Uncertain()
-	}
-	var list []un
-	for _, p := range order {
-		if r := cl.Plan.Row(p); r != nil && by[p] >= 5*clock.Second {
-			list = append(list, un{export.RowName(r, cl.lib), by[p]})
-		}
-	}
-	for range min(3, len(list)) {
-		best := 0
-		for i := range list {
-			if list[i].by > list[best].by {
-				best = i
-			}
-		}
-		v.Uncertain = append(v.Uncertain, fmt.Sprintf("%s ±%s", list[best].name, list[best].by))
-		list = append(list[:best], list[best+1:]...)
 	}
 	return v
 }

@@ -2,11 +2,14 @@ package web
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
+	"math/rand/v2"
 	"net/url"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -16,6 +19,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"wavekine/core/movement"
+	"wavekine/core/plan"
+	"wavekine/core/review"
+	"wavekine/core/strict"
 	"wavekine/demo"
 	"wavekine/store"
 	"wavekine/web/browsertest"
@@ -380,9 +387,109 @@ func TestFoldedPanelsAreFresh(t *testing.T) {
 	d, err := st.Plan(context.Background(), "claybank", "two-long-holds")
 	require.NoError(t, err)
 	assert.Contains(t, string(d.Doc), `"options"`)
+	p.Until(`document.querySelector('[data-usual="` + at + `"]')`)
+	p.Click(`[data-usual="` + at + `"]`)
+	p.Until(`document.querySelector('#bench').dataset.rev === '4' && !document.querySelector('[data-usual="` + at + `"]')`)
+	d, err = st.Plan(context.Background(), "claybank", "two-long-holds")
+	require.NoError(t, err)
+	assert.NotContains(t, string(d.Doc), `"options"`)
 	p.Click("#historybox summary")
-	p.Until(`document.querySelectorAll('#history li').length === 3`)
+	p.Until(`document.querySelectorAll('#history li').length === 4`)
 	assert.Contains(t, p.Text("#history li"), "Maren")
 	p.Do(cdp.Evaluate[cdp.Void](`[...document.querySelectorAll('#history li button')].pop().click(); void 0`))
 	p.Until(fmt.Sprintf(`document.querySelectorAll('.row').length === %d`, rows))
+}
+
+// Whatever an edit is given, what it makes of a session can be stored and read again; or it is refused.
+func TestEditsNeverMakeWhatCannotBeRead(t *testing.T) {
+	text, err := os.ReadFile("../demo/sessions/wheel-side-hips.json")
+	require.NoError(t, err)
+	lib := movement.Shipped()
+	s, err := plan.ReadSession(text, lib)
+	require.NoError(t, err)
+	a := &app{lib: lib}
+	values := []string{
+		"", "1", "0", "-1", "2", "300", "99999999999", "NaN", "Inf", "-0", "1e308", "1.1.1", "2.1.2", "1.1.1 1.1.2", "9.9.9", "right", "left", "each", "alternating", "chain", "rounds", "straight",
+		"8 each side", "bird dog 8 each side + 10 pulses", "# Build\nsquat 8\nsquat 9", "20 s", "10 min", "x\xff\xfe", strings.Repeat("long ", 500), "<b>", "breath nose-nose", "countdown 5", "mirrored maybe",
+		"rest 20 s head\x01down", "rest 20 s\thead down", "# Bu\x01ild\nsquat 8 \x7f\nlunge 8", "options", "head-up", "by day", "1 1 1 1 1 1 1 1 1 1 1 1 1 1 1 1 1 1 1 1 1 1 1", "null",
+	}
+	keys := []string{"at", "to", "by", "dose", "side", "level", "sides", "note", "line", "after", "rule", "about", "amount", "reason", "options", "demo", "rounds", "on", "off", "rest", "section", "title", "text", "style", "bpm", "focus", "audience", "target", "talk", "tempo", "first"}
+	r := rand.New(rand.NewPCG(4, 9))
+	made, refused := 0, 0
+	for op, do := range edits {
+		if op == "fit" || op == "order" {
+			continue // they take nothing of a form
+		}
+		for range 400 {
+			f := url.Values{}
+			for _, k := range keys {
+				if r.IntN(3) > 0 && op != "head" || r.IntN(12) == 0 {
+					v := values[r.IntN(len(values))]
+					if strict.Hidden(v) < 0 || slices.Contains(ownCheck, k) { // the rest shownOnly has refused
+						f.Set(k, v)
+					}
+				}
+			}
+			if r.IntN(2) == 0 {
+				f.Set("at", "2.1.2")
+			}
+			next := s.Clone()
+			if _, _, err := do(a, next, f); err != nil {
+				refused++
+				continue
+			}
+			made++
+			doc, err := json.Marshal(next)
+			require.NoError(t, err, "%s %v", op, f)
+			back, err := plan.ReadSession(doc, lib)
+			require.NoError(t, err, "%s %v", op, f)
+			again, err := json.Marshal(back)
+			require.NoError(t, err)
+			require.JSONEq(t, string(doc), string(again), "%s %v", op, f)
+		}
+	}
+	assert.Greater(t, made, 400)
+	assert.Greater(t, refused, 400)
+}
+
+func TestPastedTextIsReadInTheSchool(t *testing.T) {
+	base, st := site(t)
+	v := visit(t, base).signIn(demo.Email)
+	code, _, _ := v.do("POST", "/house", url.Values{"name": {"Claybank Pottery"}, "zone": {"Europe/Lisbon"}, "style-sets": {"pairs"}, "style-first_side": {"left"}})
+	require.Equal(t, 303, code)
+	at := newSession(t, v, "In pairs", "")
+	code, body, _ := v.do("POST", at+"/paste", url.Values{"text": {"single leg stretch 10 sets"}}, "HX-Request", "true")
+	require.Equal(t, 200, code)
+	assert.Contains(t, body, "10 pairs", "the preview says what putting it in will do")
+	code, _, h := v.do("POST", "/sessions/import", url.Values{"text": {"# Build\nsingle leg stretch 10 sets"}, "kind": {"text"}, "do": {"make"}})
+	require.Equal(t, 303, code)
+	d, err := st.Plan(context.Background(), "claybank", strings.TrimPrefix(h.Get("Location"), "/sessions/"))
+	require.NoError(t, err)
+	s, err := plan.ReadSession(d.Doc, movement.Shipped())
+	require.NoError(t, err)
+	assert.Equal(t, "10 pairs", s.Row(plan.Path{Section: 1, Block: 1, Row: 1}).Dose.String())
+	assert.True(t, s.Style.LeftFirst, "a session of this house")
+}
+
+// A row may offer nothing aloud: that is kept too.
+func TestNoOptionIsAnAnswer(t *testing.T) {
+	base, st := site(t)
+	v := visit(t, base).signIn(demo.Email)
+	at, rev := "/sessions/wheel-side-hips", 1
+	code, _ := edit(t, v, at, &rev, url.Values{"op": {"options"}, "at": {"3.1.1"}, "options": {""}})
+	require.Equal(t, 200, code)
+	d, err := st.Plan(context.Background(), "claybank", "wheel-side-hips")
+	require.NoError(t, err)
+	s, err := plan.ReadSession(d.Doc, movement.Shipped())
+	require.NoError(t, err)
+	r := s.Row(plan.Path{Section: 3, Block: 1, Row: 1})
+	m, err := r.Of(movement.Shipped())
+	require.NoError(t, err)
+	assert.Empty(t, review.EasierOffered(r, m))
+	assert.Empty(t, review.HarderOffered(r, m))
+	_, panel, _ := v.do("GET", at+"/options", nil)
+	_, rest, ok := strings.Cut(panel, `data-options="3.1.1"`)
+	require.True(t, ok)
+	line, _, _ := strings.Cut(rest, "</tr>")
+	assert.NotContains(t, line, "checked")
 }

@@ -245,6 +245,14 @@ func TestBadInput(t *testing.T) {
 		"a session needs a title":                     {"op", "head", "title", strings.Repeat("x", 500)},
 		"expected 1 minute to 4 hours":                {"op", "head", "target", "9 h"},
 		"expected 30 to 240 a minute":                 {"op", "head", "bpm", "9000"},
+		"note: a character that cannot be shown":      {"op", "note", "at", "1.1.1", "note", "x\xff"},
+		"title: a character that cannot be shown":     {"op", "section-add", "title", "a\x01b"},
+		"column 12: a character that cannot be shown": {"op", "add", "line", "rest 20 s h\x01ead"},
+		"a beat of &#34;NaN&#34;":                     {"op", "head", "bpm", "NaN"},
+		"which finding?":                              {"op", "aside", "rule", "sides", "amount", "NaN", "reason", "x"},
+		"that is no finding of the second look":       {"op", "aside", "rule", strings.Repeat("x", 200), "amount", "1", "reason", "x"},
+		"no finding of the second look":               {"op", "aside", "rule", "sides", "amount", "-1", "reason", "x"},
+		"expected yes or no":                          {"op", "head", "style", "mirrored perhaps"},
 		"0 rounds: expected 1 to 20":                  {"op", "block", "at", "2.1.1", "rounds", "0"},
 		"does not say which revision":                 {"op", "delete", "at", "1.1.1", "rev", "x"},
 	} {
@@ -281,6 +289,20 @@ func TestBadInput(t *testing.T) {
 	} {
 		code, _, _ := v.do("POST", path, f)
 		assert.Equal(t, 422, code, path)
+	}
+
+	for path, f := range map[string]url.Values{
+		"/house":                             {"name": {"X"}, "zone": {"Europe/Lisbon"}, "head_up": {"NaN"}},
+		"/house/aside":                       {"rule": {"sides"}, "amount": {"Inf"}, "reason": {"x"}},
+		"/sessions/kiln-circuit/restore":     {"to": {"99999999999"}},
+		"/movement-pose":                     {"field": {"levels.0.pose"}, "pose": {"{}"}, "do": {"set"}, "key": {"pelvis"}, "value": {"NaN"}},
+		"/movement-save":                     {"do": {"level-remove -1"}, "levels.0.changes": {"x"}},
+		"/movement-save?a":                   {"name": {"X"}, "seconds_per_rep": {"NaN"}, "levels.0.changes": {"x"}},
+		"/sessions/kiln-circuit/edit?no-rev": {"op": {"delete"}, "at": {"1.1.1"}, "rev": {"99999999999"}},
+	} {
+		code, body, _ := v.do("POST", path, f, "HX-Request", "true")
+		assert.GreaterOrEqual(t, code, 400, path)
+		assert.Less(t, code, 500, "%s: %s", path, body)
 	}
 
 	// Names are text, wherever they come out.

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -103,23 +104,12 @@ func (a *app) lookOver(c *gin.Context, cl *class) {
 
 // editAside puts a finding aside for this session, with a reason.
 func editAside(_ *app, p *plan.Session, f url.Values) (string, plan.Path, error) {
-	reason := strings.TrimSpace(f.Get("reason"))
-	if reason == "" || len([]rune(reason)) > 300 {
-		return "", plan.Path{}, errors.New("say why in 1 to 300 characters, for whoever reads this later")
-	}
-	amount, err := strconv.ParseFloat(f.Get("amount"), 64)
+	amount, err := finite(f.Get("amount"))
 	if err != nil || f.Get("rule") == "" {
 		return "", plan.Path{}, errors.New("which finding?")
 	}
-	a := plan.Aside{Rule: f.Get("rule"), About: f.Get("about"), Amount: amount, Reason: reason}
-	for i := range p.Aside {
-		if p.Aside[i].Rule == a.Rule && p.Aside[i].About == a.About {
-			p.Aside[i] = a
-			return "Put aside: " + reason, plan.Path{}, nil
-		}
-	}
-	p.Aside = append(p.Aside, a)
-	return "Put aside: " + reason, plan.Path{}, nil
+	a := plan.Aside{Rule: f.Get("rule"), About: f.Get("about"), Amount: amount, Reason: strings.TrimSpace(f.Get("reason"))}
+	return "Put aside: " + a.Reason, plan.Path{}, p.PutAside(a)
 }
 
 // editUnaside brings back what was put aside for this session.
@@ -146,16 +136,15 @@ func (a *app) asideHouse(c *gin.Context) {
 			}
 		}
 	} else {
-		if rule == "" || len(rule) > 40 || reason == "" || len([]rune(reason)) > 300 {
-			a.refuse(c, errors.New("say why in 1 to 300 characters, for whoever reads this later"))
-			return
-		}
-		amount, err := strconv.ParseFloat(c.PostForm("amount"), 64)
-		if err != nil || amount < 0 {
+		amount, err := finite(c.PostForm("amount"))
+		if err != nil {
 			a.refuse(c, errors.New("which finding?"))
 			return
 		}
-		h.Aside = append(h.Aside, plan.Aside{Rule: rule, Amount: amount, Reason: reason})
+		if h.Aside, err = plan.PutAside(h.Aside, plan.Aside{Rule: rule, Amount: amount, Reason: reason}); err != nil {
+			a.refuse(c, err)
+			return
+		}
 	}
 	if err := a.storeHouse(c, h); err != nil {
 		a.fail(c, err)
@@ -193,13 +182,15 @@ func editOptions(a *app, p *plan.Session, f url.Values) (string, plan.Path, erro
 	if err != nil {
 		return "", at, err
 	}
-	var opts []int
+	opts := []int{}
 	for _, w := range strings.Fields(strings.Join(f["options"], " ")) {
 		n, err := strconv.Atoi(w)
 		if err != nil || n < 1 || n > len(m.Levels) {
 			return "", at, fmt.Errorf("%s has levels 1 to %d", m.Name, len(m.Levels))
 		}
-		opts = append(opts, n)
+		if !slices.Contains(opts, n) {
+			opts = append(opts, n)
+		}
 	}
 	demo := 0
 	if v := f.Get("demo"); v != "" {
@@ -211,9 +202,6 @@ func editOptions(a *app, p *plan.Session, f url.Values) (string, plan.Path, erro
 		demo = 0
 	}
 	r.Options, r.Demo = opts, demo
-	if opts == nil {
-		r.Options = []int{}
-	}
 	if f.Get("usual") != "" {
 		r.Options = nil
 	}

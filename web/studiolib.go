@@ -2,12 +2,17 @@ package web
 
 import (
 	"encoding/json"
+	"fmt"
 	"log/slog"
+	"net/http"
+	"slices"
+	"strings"
 	"sync"
 
 	"github.com/gin-gonic/gin"
 
 	"wavekine/core/movement"
+	"wavekine/core/strict"
 	"wavekine/store"
 )
 
@@ -100,6 +105,30 @@ func (a *app) with(do func(*app, *gin.Context)) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		b := *a
 		b.lib = a.library(c)
+		if err := shownOnly(c); err != nil {
+			a.refuse(c, err)
+			return
+		}
 		do(&b, c)
 	}
+}
+
+// ownCheck are the fields whose readers point at the place themselves.
+var ownCheck = []string{"line", "text", "dose", "password"}
+
+// shownOnly makes lines of a form end as they do in documents, and refuses a field with what no document
+// holds: stored, it could not be read again.
+func shownOnly(c *gin.Context) error {
+	if c.Request.Method != http.MethodPost || c.ContentType() != "application/x-www-form-urlencoded" || c.Request.ParseForm() != nil {
+		return nil // read by the handler, which says what is wrong with it
+	}
+	for k, vs := range c.Request.PostForm {
+		for i, v := range vs {
+			vs[i] = strings.ReplaceAll(v, "\r\n", "\n")
+			if !slices.Contains(ownCheck, k) && strict.Hidden(vs[i]) >= 0 {
+				return fmt.Errorf("%s: a character that cannot be shown", strings.ReplaceAll(k, "_", " "))
+			}
+		}
+	}
+	return nil
 }

@@ -220,16 +220,16 @@ func (f *Figure) Angles() (out []Angle) {
 	return out
 }
 
-// Set is the pose with one angle typed: a spine link, a joint of one side, "pelvis", "turn" or "look".
+// Set is the pose with one angle typed: a spine link, a joint of one side, "pelvis" or "turn".
 // A limb that was aimed, laid or planted follows its joints from then on. Out of its range is an error.
 func (p Pose) Set(key, side string, degrees float64) (Pose, error) {
 	q := p.clone()
-	if lo, hi, ok := p.Range(key); ok && (degrees < lo || degrees > hi) {
+	if lo, hi, ok := p.Range(key); ok && !(degrees >= lo && degrees <= hi) {
 		return p, &RangeError{key, side, degrees, lo, hi}
 	}
 	switch key {
 	case "pelvis":
-		if degrees < -180 || degrees > 360 {
+		if !(degrees >= -180 && degrees <= 360) { // also what is no number
 			return p, &RangeError{key, "", degrees, -180, 360}
 		}
 		q.Pelvis = degrees

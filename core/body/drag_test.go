@@ -78,7 +78,7 @@ func TestTypedAngles(t *testing.T) {
 				}
 			}
 			assert.True(t, found)
-			for _, out := range []float64{a.Low - 1, a.Top + 1, 1e9} {
+			for _, out := range []float64{a.Low - 1, a.Top + 1, 1e9, math.NaN(), math.Inf(1)} {
 				_, err = p.Set(a.Key, a.Side, out)
 				var re *RangeError
 				require.ErrorAs(t, err, &re, "%s %v", a.Key, out)
@@ -88,8 +88,12 @@ func TestTypedAngles(t *testing.T) {
 		}
 		_, err := p.Set("tail", "", 3)
 		assert.Error(t, err)
-		_, err = p.Set("pelvis", "", 400)
-		assert.Error(t, err)
+		for _, out := range []float64{400, math.NaN(), math.Inf(-1)} {
+			_, err = p.Set("pelvis", "", out)
+			assert.Error(t, err)
+			_, err = p.Set("turn", "", out)
+			assert.Error(t, err)
+		}
 	}
 }
 

@@ -1,6 +1,7 @@
 package export
 
 import (
+	"encoding/json"
 	"strings"
 	"testing"
 
@@ -51,4 +52,17 @@ func TestTablesThatAreNot(t *testing.T) {
 		assert.Equal(t, i+3, bad[i].N, "the line of the file")
 		assert.ErrorContains(t, bad[i].Err, want)
 	}
+}
+
+// A cell may hold what no document does: it reads as a space, and the class can be written and read.
+func TestCellsWithHiddenCharacters(t *testing.T) {
+	s, bad, err := plan.ReadCSV([]byte("section,movement,note\n\"Bu\x01ild\",squat,\"tab\there\x7f\"\n\"a\xff\",lunge,\n"), lib)
+	require.NoError(t, err)
+	require.Empty(t, bad)
+	assert.Equal(t, "Bu ild", s.Sections[0].Title)
+	assert.Equal(t, "tab here", s.Sections[0].Blocks[0].Rows[0].Note)
+	doc, err := json.Marshal(s)
+	require.NoError(t, err)
+	_, err = plan.ReadSession(doc, lib)
+	require.NoError(t, err)
 }

@@ -11,6 +11,7 @@ import (
 
 	"wavekine/core/clock"
 	"wavekine/core/movement"
+	"wavekine/core/strict"
 )
 
 // CSVLine is one record of a table as it was understood, or why not.
@@ -62,7 +63,7 @@ func ReadCSV(text []byte, lib *movement.Library) (*Session, []CSVLine, error) {
 		}
 		get := func(name string) string {
 			if i, ok := col[name]; ok && i < len(rec) {
-				return strings.TrimPrefix(strings.TrimSpace(rec[i]), "'")
+				return strings.TrimPrefix(strings.TrimSpace(shown(rec[i])), "'")
 			}
 			return ""
 		}
@@ -92,6 +93,16 @@ func ReadCSV(text []byte, lib *movement.Library) (*Session, []CSVLine, error) {
 		b.Rows = append(b.Rows, row)
 	}
 	return s, bad, nil
+}
+
+// shown puts a space for what no document holds.
+func shown(s string) string {
+	return strings.Map(func(c rune) rune {
+		if strict.Hidden(string(c)) >= 0 {
+			return ' '
+		}
+		return c
+	}, s)
 }
 
 // csvBlock is the block of a record; neighbouring records of one place and rule share it.

@@ -11,6 +11,7 @@ import (
 	"wavekine/core/clock"
 	"wavekine/core/dose"
 	"wavekine/core/movement"
+	"wavekine/core/strict"
 )
 
 // MaxLine is the longest line understood, in characters.
@@ -62,6 +63,10 @@ func splitWords(text string) (out []lineWord) {
 func Line(text string, lib *movement.Library) (Row, error) {
 	if !utf8.ValidString(text) {
 		return Row{}, &LineError{Column: 1, Says: "not text in UTF-8"}
+	}
+	text = strings.ReplaceAll(text, "\t", " ") // as pasted from a table
+	if i := strict.Hidden(text); i >= 0 {
+		return Row{}, &LineError{Column: 1 + utf8.RuneCountInString(text[:i]), Says: "a character that cannot be shown"}
 	}
 	if n := utf8.RuneCountInString(text); n > MaxLine {
 		return Row{}, &LineError{Column: MaxLine + 1, Says: fmt.Sprintf("%d characters: at most %d in a line", n, MaxLine)}

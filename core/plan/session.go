@@ -4,10 +4,12 @@ package plan
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"slices"
 	"strconv"
 	"strings"
+	"unicode/utf8"
 
 	"wavekine/core/clock"
 	"wavekine/core/dose"
@@ -181,15 +183,51 @@ func (a Aside) MarshalJSON() ([]byte, error) {
 
 func readAside(v strict.Value, keep bool) Aside {
 	o := v.Object()
-	a := Aside{Rule: o.Need("rule").Text(40), Reason: o.Need("reason").Text(MaxNote)}
+	a := Aside{Rule: o.Need("rule").Text(maxRule), Reason: o.Need("reason").Text(MaxNote)}
 	if e, ok := o.Get("about"); ok {
-		a.About = e.Text(100)
+		a.About = e.Text(maxAbout)
 	}
 	if e, ok := o.Get("amount"); ok {
-		a.Amount = e.Float(0, 1e9)
+		a.Amount = e.Float(0, maxAmount)
 	}
 	a.extra = o.Done(keep)
 	return a
+}
+
+// What may be put aside, see readAside and PutAside.
+const (
+	maxAside, maxRule, maxAbout, maxReason = 200, 40, 100, 300
+	maxAmount                              = 1e9
+)
+
+// PutAside puts a finding aside, or gives one that was put aside before its new amount and reason.
+func (s *Session) PutAside(a Aside) error {
+	list, err := PutAside(s.Aside, a)
+	if err == nil {
+		s.Aside = list
+	}
+	return err
+}
+
+// PutAside is the list with a finding put aside; what stands there already is replaced. The reason is
+// needed, of at most 300 characters.
+func PutAside(list []Aside, a Aside) ([]Aside, error) {
+	long := func(s string, most int) bool { return len([]rune(s)) > most || !utf8.ValidString(s) }
+	switch {
+	case a.Reason == "" || long(a.Reason, maxReason):
+		return list, fmt.Errorf("say why in 1 to %d characters, for whoever reads this later", maxReason)
+	case a.Rule == "" || long(a.Rule, maxRule) || long(a.About, maxAbout) || !(a.Amount >= 0 && a.Amount <= maxAmount):
+		return list, errors.New("that is no finding of the second look")
+	}
+	if i := slices.IndexFunc(list, func(x Aside) bool { return x.Rule == a.Rule && x.About == a.About }); i >= 0 {
+		list = slices.Clone(list)
+		list[i] = a
+		return list, nil
+	}
+	if len(list) >= maxAside {
+		return list, fmt.Errorf("at most %d findings are put aside", maxAside)
+	}
+	return append(slices.Clip(list), a), nil
 }
 
 // Section is a named stretch of a class.
@@ -240,7 +278,7 @@ type Row struct {
 	Left     *Override
 	Locked   bool
 	Note     string
-	Options  []int // levels offered aloud; none: the next easier and the next harder
+	Options  []int // levels offered aloud; nil: the next easier and the next harder; empty: none
 	Demo     int   // the level that is shown; 0: the row's own
 	extra    map[string]json.RawMessage
 }
@@ -414,7 +452,7 @@ func readSession(v strict.Value, lib *movement.Library) *Session {
 		s.Note = e.Text(MaxNote)
 	}
 	if e, ok := o.Get("aside"); ok {
-		e.List(200, func(_ int, e strict.Value) { s.Aside = append(s.Aside, readAside(e, keep)) })
+		e.List(maxAside, func(_ int, e strict.Value) { s.Aside = append(s.Aside, readAside(e, keep)) })
 	}
 	rows := 0
 	o.Need("sections").List(maxSections, func(_ int, e strict.Value) {
@@ -603,6 +641,7 @@ func readRow(v strict.Value, lib *movement.Library, keep bool) Row {
 		r.Note = e.Text(MaxNote)
 	}
 	if e, ok := o.Get("options"); ok {
+		r.Options = []int{} // none are offered where the list is empty
 		e.List(20, func(_ int, e strict.Value) { r.Options = append(r.Options, e.Int(1, 20)) })
 	}
 	if e, ok := o.Get("demo"); ok {
@@ -825,7 +864,7 @@ func (r Row) MarshalJSON() ([]byte, error) {
 		Left     *Override `json:"left,omitempty"`
 		Locked   bool      `json:"locked,omitempty"`
 		Note     string    `json:"note,omitempty"`
-		Options  []int     `json:"options,omitempty"`
+		Options  []int     `json:"options,omitzero"`
 		Demo     int       `json:"demo,omitempty"`
 	}{r.Movement, r.Level, r.Dose.String(), r.Sides.String(), r.Right, r.Left, r.Locked, r.Note, r.Options, r.Demo}
 	if r.Inline != nil {

@@ -2,8 +2,10 @@ package plan
 
 import (
 	"errors"
+	"fmt"
 	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 
 	"wavekine/core/dose"
@@ -92,6 +94,72 @@ func oneSided(r *Row, lib *movement.Library) bool {
 	}
 	m, err := r.Of(lib)
 	return err == nil && m != nil && r.SideRule(m) == movement.Each
+}
+
+// maxCountdown is how many may be counted down aloud.
+const maxCountdown = 20
+
+// Set answers one question of the school: a key of StyleWords, "countdown" or "mirrored".
+func (st *Style) Set(key, answer string) error {
+	switch key {
+	case "countdown":
+		n, err := strconv.Atoi(answer)
+		if err != nil || n < 0 || n > maxCountdown {
+			return fmt.Errorf("count down the last 0 to %d", maxCountdown)
+		}
+		st.Countdown = n
+		return nil
+	case "mirrored":
+		if answer != "yes" && answer != "no" {
+			return fmt.Errorf("mirrored: %q: expected yes or no", answer)
+		}
+		st.Plain = answer == "no"
+		return nil
+	}
+	words, ok := StyleWords[key]
+	if !ok || !slices.Contains(words, answer) {
+		return fmt.Errorf("%s: %q: expected one of %s", key, answer, strings.Join(words, ", "))
+	}
+	switch key {
+	case "first_side":
+		st.LeftFirst, st.ByDay = answer == "left", answer == "by day"
+	case "switches":
+		st.Switches, _ = strconv.Atoi(answer) // one of the words
+	default:
+		*st.word(key) = answer
+	}
+	return nil
+}
+
+// word is where the answer to a question that is answered in words stands; nil for the others.
+func (st *Style) word(key string) *string {
+	return map[string]*string{
+		"pelvis": &st.Pelvis, "breath": &st.Breath, "order": &st.Order, "sides": &st.Sides, "sets": &st.Sets, "count": &st.Count,
+		"warm_up": &st.WarmUp, "symmetry": &st.Symmetry,
+	}[key]
+}
+
+// Answer is the answer in force to a question that Set knows; the product's own where the school says
+// nothing.
+func (st Style) Answer(key string) string {
+	switch {
+	case key == "countdown":
+		return strconv.Itoa(st.Countdown)
+	case key == "mirrored" && st.Plain:
+		return "no"
+	case key == "mirrored":
+		return "yes"
+	case key == "first_side" && st.ByDay:
+		return "by day"
+	case key == "first_side" && st.LeftFirst:
+		return "left"
+	case key == "switches" && st.Switches == 1:
+		return "1"
+	}
+	if w := st.word(key); w != nil && *w != "" {
+		return *w
+	}
+	return StyleWords[key][0]
 }
 
 // BreathPattern is the school's own way of breathing in words; empty where it follows the effort or is

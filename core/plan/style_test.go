@@ -1,6 +1,9 @@
 package plan
 
 import (
+	"encoding/json"
+	"math"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -77,4 +80,94 @@ func TestWordsOfBreathAndPelvis(t *testing.T) {
 	assert.Contains(t, Style{Breath: "nose-nose"}.Breathing(squat), "in and out by the nose")
 	assert.Contains(t, Style{Breath: "nose-nose"}.Breathing(squat), squat.Breath)
 	assert.Empty(t, Style{}.Breathing(nil))
+}
+
+// Every question takes each of its answers and gives it back, and refuses others; what was said is kept
+// over a document.
+func TestAnswersOfASchool(t *testing.T) {
+	words := map[string][]string{"countdown": {"0", "8", "20"}, "mirrored": {"yes", "no"}}
+	for k, v := range StyleWords {
+		words[k] = v
+	}
+	for key, answers := range words {
+		var st Style
+		assert.Contains(t, answers, st.Answer(key), "%s: nothing said", key)
+		for _, a := range answers {
+			require.NoError(t, st.Set(key, a), key)
+			assert.Equal(t, a, st.Answer(key), key)
+			doc, err := json.Marshal(&st)
+			require.NoError(t, err)
+			back, err := ReadStyle(doc)
+			require.NoError(t, err, "%s %s", key, a)
+			assert.Equal(t, a, back.Answer(key), "%s over %s", key, doc)
+		}
+		was := st.Answer(key)
+		for _, a := range []string{"", "perhaps", "-1", "NaN"} {
+			assert.Error(t, st.Set(key, a), "%s %q", key, a)
+		}
+		assert.Equal(t, was, st.Answer(key))
+	}
+	var st Style
+	assert.Error(t, st.Set("colour", "red"))
+}
+
+func TestPiecesInAndOut(t *testing.T) {
+	s := three(t)
+	before := rowsOf(s)
+	picked, err := s.Pick("Warm hips", []Path{{1, 1, 2}, {1, 1, 3}})
+	require.NoError(t, err)
+	picked.Sections[0].Blocks[0].Rows[0].Note = "a copy"
+	assert.Equal(t, before, rowsOf(s))
+	assert.Empty(t, s.Row(Path{1, 1, 2}).Note, "what is picked is not shared")
+	_, err = s.Pick("x", []Path{{7, 1, 1}})
+	require.ErrorIs(t, err, ErrNoRow)
+
+	at, err := s.Insert(1, picked.Sections)
+	require.NoError(t, err)
+	assert.Equal(t, Path{2, 1, 1}, at)
+	assert.Equal(t, "Warm hips", s.Sections[1].Title)
+	_, err = s.AddSection(len(s.Sections), "warm hips")
+	require.NoError(t, err)
+	at, err = s.Insert(0, picked.Sections)
+	require.NoError(t, err)
+	assert.Equal(t, Path{len(s.Sections), 1, 1}, at, "an empty section of that name is filled")
+	_, err = s.Insert(0, nil)
+	require.Error(t, err)
+	many := &Session{Sections: []Section{{Title: "Many", Blocks: []Block{{Rows: make([]Row, maxRows)}}}}}
+	was := rowsOf(s)
+	_, err = s.Insert(0, many.Sections)
+	require.ErrorContains(t, err, "at most 1000 rows")
+	assert.Equal(t, was, rowsOf(s))
+}
+
+func TestPuttingAsideHasLimits(t *testing.T) {
+	s := three(t)
+	good := Aside{Rule: "sides", About: "clam", Amount: 2, Reason: "one hip is sore"}
+	require.NoError(t, s.PutAside(good))
+	good.Amount = 3
+	require.NoError(t, s.PutAside(good))
+	require.Len(t, s.Aside, 1, "said again, it is replaced")
+	assert.InDelta(t, 3, s.Aside[0].Amount, 1e-12)
+	for _, a := range []Aside{
+		{},
+		{Rule: "sides", Amount: 1},
+		{Rule: "sides", Amount: -1, Reason: "x"},
+		{Rule: "sides", Amount: math.NaN(), Reason: "x"},
+		{Rule: "sides", Amount: math.Inf(1), Reason: "x"},
+		{Rule: strings.Repeat("x", 41), Reason: "x"},
+		{Rule: "sides", About: strings.Repeat("x", 101), Reason: "x"},
+		{Rule: "sides", Reason: strings.Repeat("x", 301)},
+	} {
+		assert.Error(t, s.PutAside(a), "%+v", a)
+	}
+	for i := range 300 {
+		if err := s.PutAside(Aside{Rule: "sides", About: strconv.Itoa(i), Reason: "x"}); err != nil {
+			assert.Len(t, s.Aside, maxAside)
+			break
+		}
+	}
+	doc, err := json.Marshal(s)
+	require.NoError(t, err)
+	_, err = ReadSession(doc, lib)
+	require.NoError(t, err)
 }

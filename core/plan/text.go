@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"wavekine/core/movement"
+	"wavekine/core/strict"
 )
 
 // MaxText is the longest pasted class, in bytes; MaxLines the most lines of it.
@@ -47,7 +48,7 @@ func Lines(text string, lib *movement.Library) ([]TextLine, error) {
 			title, isTitle = strings.CutSuffix(line, ":")
 		}
 		switch {
-		case isTitle && strings.TrimSpace(strings.TrimLeft(title, "#")) != "" && len([]rune(title)) <= MaxTitle:
+		case isTitle && strings.TrimSpace(strings.TrimLeft(title, "#")) != "" && len([]rune(title)) <= MaxTitle && strict.Hidden(title) < 0:
 			l.Section = strings.TrimSpace(strings.TrimLeft(title, "#"))
 		default:
 			l.Row, l.Err = Line(line, lib)

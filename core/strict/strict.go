@@ -214,6 +214,12 @@ func (v Value) Wrap(err error) {
 	}
 }
 
+// Hidden is the byte at which a text has its first character that cannot be shown, a control character
+// other than a new line or what is not UTF-8; -1 where it has none. No document holds such text.
+func Hidden(s string) int {
+	return strings.IndexFunc(s, func(c rune) bool { return unicode.IsControl(c) && c != '\n' || c == utf8.RuneError })
+}
+
 // Text reads text of at most limit characters, without control characters.
 func (v Value) Text(limit int) string {
 	s, ok := v.v.(string)
@@ -225,7 +231,7 @@ func (v Value) Text(limit int) string {
 		v.Fail("%d characters: at most %d", n, limit)
 		return ""
 	}
-	if i := strings.IndexFunc(s, func(c rune) bool { return unicode.IsControl(c) && c != '\n' || c == utf8.RuneError }); i >= 0 {
+	if i := Hidden(s); i >= 0 {
 		v.Fail("a character that cannot be shown, at byte %d", i)
 		return ""
 	}

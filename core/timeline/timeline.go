@@ -4,9 +4,11 @@
 package timeline
 
 import (
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"wavekine/core/clock"
@@ -100,6 +102,33 @@ type Step struct {
 
 // Uncertain is how much shorter or longer the step may be.
 func (s *Step) Uncertain() clock.Span { return s.S.Times(s.spread - 1) }
+
+// Doubt is a row whose length is uncertain, and by how much either way.
+type Doubt struct {
+	Row plan.Path
+	By  clock.Span
+}
+
+// leastDoubt is from where on a row's uncertainty is worth a word; judgement.
+const leastDoubt = 5 * clock.Second
+
+// LeastCertain lists at most n rows whose length is least certain, the least first.
+func (tl *Timeline) LeastCertain(n int) (out []Doubt) {
+	at := map[plan.Path]int{}
+	for i := range tl.Steps {
+		s := &tl.Steps[i]
+		k, ok := at[s.Row]
+		if !ok {
+			k = len(out)
+			at[s.Row] = k
+			out = append(out, Doubt{Row: s.Row})
+		}
+		out[k].By += s.Uncertain()
+	}
+	out = slices.DeleteFunc(out, func(d Doubt) bool { return d.By < leastDoubt })
+	slices.SortStableFunc(out, func(a, b Doubt) int { return cmp.Compare(b.By, a.By) })
+	return out[:min(n, len(out))]
+}
 
 // End is when the step is over.
 func (s *Step) End() clock.Span { return s.At + s.S }

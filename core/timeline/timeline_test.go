@@ -259,3 +259,31 @@ func BenchmarkBuild(b *testing.B) {
 		})
 	}
 }
+
+// The rows that are named as least certain are those whose own range is widest.
+func TestLeastCertainRows(t *testing.T) {
+	s, err := plan.ReadSession([]byte(`{"format":"wavekine.session/1","title":"T","sections":[{"title":"A","blocks":[
+		{"rule":"straight","rows":[{"movement":"squat","dose":"60 reps"},{"movement":"calf-stretch","dose":"hold 30 s each side"},{"movement":"lunge","dose":"20 each side"}]},
+		{"rule":"rounds","on":"40 s","off":"20 s","rows":[{"movement":"squat"}]}]}]}`), movement.Shipped())
+	require.NoError(t, err)
+	tl, err := Build(s, movement.Shipped())
+	require.NoError(t, err)
+	all := tl.LeastCertain(100)
+	require.NotEmpty(t, all)
+	assert.Equal(t, plan.Path{Section: 1, Block: 1, Row: 1}, all[0].Row)
+	for i, d := range all {
+		var by clock.Span
+		for k := range tl.Steps {
+			if tl.Steps[k].Row == d.Row {
+				by += tl.Steps[k].Uncertain()
+			}
+		}
+		assert.Equal(t, by, d.By)
+		assert.GreaterOrEqual(t, d.By, 5*clock.Second)
+		if i > 0 {
+			assert.LessOrEqual(t, d.By, all[i-1].By)
+		}
+	}
+	assert.Equal(t, all[:1], tl.LeastCertain(1))
+	assert.Empty(t, (&Timeline{}).LeastCertain(3))
+}

@@ -107,6 +107,10 @@
     if (!tr) return;
     edit({ op: 'options', at: tr.dataset.options, options: $$('input:checked', tr).map(function (i) { return i.value; }).join(' '), demo: $('select', tr).value }, false);
   });
+  document.addEventListener('click', function (e) {
+    var b = e.target.closest && e.target.closest('[data-usual]');
+    if (b) edit({ op: 'options', at: b.dataset.usual, usual: '1', demo: $('select', b.closest('tr')).value }, false);
+  });
   var pieces = $('#piecesform');
   if (pieces) pieces.addEventListener('submit', function (e) { e.preventDefault(); edit({ op: 'insert', piece: $('#piece').value, after: current }); });
 
@@ -201,6 +205,7 @@
   document.addEventListener('htmx:beforeSwap', close);
   function aside(el) {
     var why = prompt('Why is this put aside? It comes back when it gets worse. Begin with house: to put its kind aside for every session.', '');
+    while (why && why.length > 300) why = prompt('At most 300 characters; these are ' + why.length + '.', why);
     if (!why) return;
     var v = { rule: el.dataset.aside, about: el.dataset.about, amount: el.dataset.amount };
     if (/^house:/i.test(why)) { v.reason = why.replace(/^house:\s*/i, ''); htmx.ajax('POST', '/house/aside', { source: '#message', target: '#message', swap: 'innerHTML', values: v }); return; }
@@ -236,6 +241,7 @@
     if (what === 'copy') { navigator.clipboard.writeText(spoken()).then(function () { tell('Copied as text.'); }, function () { tell('The browser does not allow copying here: press Ctrl C.'); }); return; }
     if (what === 'keep') {
       var title = prompt('Title of the template', '');
+      while (title && title.length > 200) title = prompt('At most 200 characters; these are ' + title.length + '.', title);
       if (title) htmx.ajax('POST', url('template'), { source: '#message', target: '#message', swap: 'innerHTML', values: { title: title, at: picked().join(' ') } });
       return;
     }
