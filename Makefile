@@ -1,11 +1,12 @@
 # make run    install what is missing, start the database, load the demo, serve on 127.0.0.1:8080 (PORT changes it)
 # make test   everything, the browser tests too, on a database of its own
+# make thorough  the long checks whole, of which make test runs a seeded tenth (about 20 minutes)
 # make shots  retake docs/screenshots from the demo data
 SHELL := /bin/sh
 FLAGS := -trimpath -tags=nomsgpack
 export CGO_ENABLED ?= 0
 
-.PHONY: run build test check assets-check shots bench assets stop
+.PHONY: run build test thorough check assets-check shots bench assets stop
 run:
 	@scripts/run.sh
 
@@ -14,6 +15,9 @@ build:
 
 test: check assets-check
 	@scripts/test.sh ./...
+
+thorough:
+	@THOROUGH=1 scripts/test.sh -v -timeout 60m -run 'TestEveryForm|TestTeachersAreLearnt' ./web
 
 # Rebuilding the browser files gives the same bytes; skipped, in words, where npm or its registry is missing.
 assets-check:

@@ -5,12 +5,13 @@ package demo
 import (
 	"context"
 	"embed"
-	"encoding/json"
 	"fmt"
 	"time"
 
+	"wavekine/core/clock"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
+	"wavekine/core/run"
 	"wavekine/core/timeline"
 	"wavekine/store"
 )
@@ -75,17 +76,11 @@ func Load(ctx context.Context, st *store.Store, now time.Time, hash func(string)
 			return false, fmt.Errorf("demo session %s: %w", n, err)
 		}
 		plans[n] = p
-		doc, err := json.Marshal(p)
+		ch, err := plan.New(movement.Shipped(), &plan.Become{Session: p, Says: "New session"})
 		if err != nil {
 			return false, err
 		}
-		c := store.Change{Title: p.Title, Doc: doc, Says: "New session", By: "maren"}
-		p.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
-			if r.Movement != "" {
-				c.Rows = append(c.Rows, store.Row{Movement: r.Movement, Level: max(1, r.Level), Dose: r.Dose.String()})
-			}
-		})
-		if err := st.CreatePlan(ctx, studio, n, c); err != nil {
+		if err := st.Sessions.Create(ctx, studio, n, store.Change{Doc: ch.Sealed, Says: ch.Says, By: "maren"}); err != nil {
 			return false, err
 		}
 	}
@@ -121,14 +116,15 @@ func series(ctx context.Context, st *store.Store, studio string, start time.Time
 			on("thursday-mat", "Peak, whole mat"), on("two-long-holds", "Soft close"),
 		},
 	}
-	doc, err := json.Marshal(s)
+	ch, err := plan.ApplySeries(&plan.Series{}, movement.Shipped(), &plan.BecomeSeries{Series: s, Says: "New series"})
 	if err != nil {
 		return err
 	}
-	return st.CreateSeries(ctx, studio, "off-the-wheel", store.Change{Title: s.Title, Doc: doc, Says: "New series", By: "maren", Start: s.Start, Days: len(s.Days)})
+	return st.Series.Create(ctx, studio, "off-the-wheel", store.Change{Doc: ch.Sealed, Says: ch.Says, By: "maren"})
 }
 
-// runs logs four classes of the last days. Set-ups take longer than planned, as they do.
+// runs logs four classes of the last days. Set-ups take longer than planned, as they do; where repetitions were
+// counted aloud with the pedal, two were lost on the left of one row.
 func runs(ctx context.Context, st *store.Store, studio string, plans map[string]*plan.Session, today time.Time, zone *time.Location) error {
 	for i, r := range []struct {
 		plan, teacher, note string
@@ -147,42 +143,51 @@ func runs(ctx context.Context, st *store.Store, studio string, plans map[string]
 			return err
 		}
 		day := today.AddDate(0, 0, -r.ago)
-		run := store.Run{
-			StudioID: studio, ID: fmt.Sprintf("demo-run-%d", i+1), PlanID: r.plan, PlanRev: 1, Title: p.Title, TeacherID: r.teacher, Note: r.note, Finished: true,
-			StartedAt: time.Date(day.Year(), day.Month(), day.Day(), r.hour, r.min, 0, 0, zone), PromisedMS: int64(p.Target), PlannedMS: int64(tl.Total),
+		led := &run.Run{
+			ID: fmt.Sprintf("demo-run-%d", i+1), Session: r.plan, Rev: 1, Title: p.Title, Teacher: r.teacher, Asked: p.Target, Steps: run.StepsOf(tl, tl),
+			Started: time.Date(day.Year(), day.Month(), day.Day(), r.hour, r.min, 0, 0, zone).UTC(),
 		}
-		at := map[string]int{}
-		lost := r.short
-		for k := range tl.Steps {
-			s := &tl.Steps[k]
-			name := "Rest"
-			if s.Move != nil {
-				name = s.Move.Name
-			}
-			taken, reps := s.S, s.Reps
-			if !s.Kind.Working() && s.Kind != timeline.Rest {
-				taken = s.S.Times(r.slow)
-			}
-			if lost > 0 && s.Side == timeline.Left && s.Reps > 4 {
-				taken, reps, lost = s.S.Times(float64(s.Reps-lost)/float64(s.Reps)), s.Reps-lost, 0
-			}
-			key := s.Row.String() + s.Side.String() + s.Kind.String()
-			n, ok := at[key]
-			if !ok {
-				n = len(run.Rows)
-				at[key] = n
-				run.Rows = append(run.Rows, store.RunRow{Place: s.Row.String(), Name: name, Side: s.Side.String(), Kind: s.Kind.String()})
-			}
-			w := &run.Rows[n]
-			w.PlannedMS += int64(s.S)
-			w.TakenMS += int64(taken)
-			w.PlannedReps += s.Reps
-			w.Reps += reps
-			run.TakenMS += int64(taken)
-		}
-		if err := st.SaveRun(ctx, run); err != nil {
+		led.Events = happened(led.Steps, r.slow, r.short, r.note)
+		if err := st.SaveRun(ctx, studio, led); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// happened leads the steps: talk and changes slower by a factor, ended by hand; in the first row with a left side
+// of more than four repetitions, the left counted by hand and cut short.
+func happened(steps []run.Step, slow float64, short int, note string) []run.Event {
+	out := []run.Event{{Does: run.Began}}
+	at, counted := clock.Span(0), plan.Path{}
+	for i := range steps {
+		s := &steps[i]
+		does, taken, byHand := run.SetUp, s.S, false
+		switch {
+		case s.Kind.Working():
+			does = run.Work
+		case s.Kind != timeline.Rest:
+			taken, byHand = s.S.Times(slow), slow != 1
+		}
+		out = append(out, run.Event{At: at, Does: does, Step: i})
+		if short > 0 && (s.Side == timeline.Right || s.Side == timeline.Left) && s.Reps > 4 && (counted == plan.Path{} || counted == s.Row) {
+			counted = s.Row
+			n, each := s.Reps, s.S/clock.Span(s.Reps)
+			if s.Side == timeline.Left {
+				n -= short
+			}
+			taken, byHand = each*clock.Span(n), true
+			for k := range n {
+				out = append(out, run.Event{At: at + each*clock.Span(k+1), Does: run.Rep, Hand: true})
+			}
+		}
+		at += taken
+		if byHand {
+			out = append(out, run.Event{At: at, Does: run.MovedOn})
+		}
+	}
+	if note != "" {
+		out = append(out, run.Event{At: at, Does: run.Note, Text: note})
+	}
+	return append(out, run.Event{At: at, Does: run.Ended})
 }

@@ -61,7 +61,7 @@ func TestLoadedOnce(t *testing.T) {
 	runs, err := st.Runs(ctx, "claybank", 10)
 	require.NoError(t, err)
 	assert.Len(t, runs, 4)
-	d, err := st.Series(ctx, "claybank", "off-the-wheel")
+	d, err := st.Series.Get(ctx, "claybank", "off-the-wheel")
 	require.NoError(t, err)
 	s, err := plan.ReadSeries(d.Doc, movement.Shipped())
 	require.NoError(t, err)

@@ -177,7 +177,7 @@ func CueSheet(sh export.Sheet) ([]byte, error) {
 	for _, try := range []struct {
 		scale float64
 		fine  int // lines of small print
-	}{{1, 2}, {.94, 2}, {1, 1}, {.93, 1}, {.86, 1}, {.8, 1}} {
+	}{{1, 2}, {.94, 2}, {1, 1}, {.93, 1}, {.86, 1}, {.8, 1}, {.86, 0}, {.8, 0}, {.76, 0}} {
 		var pages int
 		var err error
 		if b, pages, err = cueSheet(sh, try.scale, try.fine); err != nil || pages == 1 {
@@ -187,7 +187,10 @@ func CueSheet(sh export.Sheet) ([]byte, error) {
 	return b, nil
 }
 
-// wrapped is text in at most n lines of a width; the last is clipped.
+// whole asks for all of a text, in as many lines as it takes.
+const whole = math.MaxInt32
+
+// wrapped is text in at most n lines of a width; the last is clipped where the text is longer.
 func (p paperPen) wrapped(t string, w float64, n int) (out []string) {
 	words := strings.Fields(t)
 	for len(words) > 0 && len(out) < n {
@@ -264,25 +267,34 @@ func cueSheet(sh export.Sheet, k float64, fine int) ([]byte, int, error) {
 				p.Text(left, y+3*k, p.clip(b.Words, 186))
 				y += 4 * k
 			}
+			from := y - 3.6*k
 			for _, r := range b.Rows {
-				room(14 * k)
-				lines := p.cueRow(r, y, k, fine)
+				small := p.small(r, k, fine)
+				if h := (7.5 + 2.9*float64(max(1, len(small)))) * k; y+h > bottom-5 {
+					p.bracket(b, left, from, y, k)
+					page()
+					from = y
+				}
+				p.cueRow(r, small, y, k)
 				y += 3.9 * k
 				if r.Move != nil {
-					y += (3.6 + 2.9*float64(max(1, lines))) * k
+					y += (3.6 + 2.9*float64(max(1, len(small)))) * k
 				}
 			}
+			p.bracket(b, left, from, y, k)
 		}
 		y += 1.2 * k
 	}
-	room(15 * k)
 	p.SetFont("Helvetica", "", 7.4*k)
-	p.SetTextColor(86, 96, 111)
 	var care []string
 	for _, c := range sh.Main(4) {
 		care = append(care, string(c.Topic)+": "+c.Says)
 	}
-	for _, l := range p.wrapped(sh.About+" "+strings.Join(care, " "), 186, 3) {
+	words := p.wrapped(sh.About+" "+strings.Join(care, " "), 186, whole)
+	room(float64(len(words))*3.2*k + 4*k)
+	p.SetFont("Helvetica", "", 7.4*k)
+	p.SetTextColor(86, 96, 111)
+	for _, l := range words {
 		p.Text(left, y+3*k, l)
 		y += 3.2 * k
 	}
@@ -292,7 +304,43 @@ func cueSheet(sh export.Sheet, k float64, fine int) ([]byte, int, error) {
 	return out.Bytes(), p.PageCount(), err
 }
 
-func (p paperPen) cueRow(r export.SheetRow, y, k float64, fine int) int {
+// cueX is where the words of a row begin on the teacher's sheet, right where they end, in millimetres.
+func cueX(k float64) float64 { return 23 + 16*k }
+
+const cueRight = 198.0
+
+// small is the small print of a row: care and notes whole, whatever there is of them; what is said of breath and
+// options in so many lines.
+func (p paperPen) small(r export.SheetRow, k float64, fine int) (lines []string) {
+	if r.Move == nil {
+		return nil
+	}
+	p.SetFont("Helvetica", "", 7.2*k)
+	w := cueRight - cueX(k)
+	add := func(list []string, word, says string) []string {
+		if says == "" {
+			return list
+		}
+		return append(list, word+" "+strings.TrimSuffix(says, "."))
+	}
+	must := add(add(nil, "care:", r.Care), "note:", r.Note)
+	lines = p.wrapped(strings.Join(must, " · "), w, whole)
+	may := add(add(add(nil, "breath:", r.Breath), "easier:", r.Easier), "harder:", r.Harder)
+	return append(lines, p.wrapped(strings.Join(may, " · "), w, fine)...)
+}
+
+// bracket marks the rows of a block that go together, down to where they end.
+func (p paperPen) bracket(b export.SheetBlock, left, from, to, k float64) {
+	if !b.Ruled || to <= from {
+		return
+	}
+	p.SetDrawColor(23, 37, 61)
+	p.SetLineWidth(.5)
+	p.Line(left-2, from, left-2, to-.6*k)
+	p.Line(left-2, to-.6*k, left+1.5, to-.6*k)
+}
+
+func (p paperPen) cueRow(r export.SheetRow, small []string, y, k float64) {
 	const left = 12.0
 	p.SetFont("Helvetica", "", 8.6*k)
 	p.SetTextColor(86, 96, 111)
@@ -314,44 +362,39 @@ func (p paperPen) cueRow(r export.SheetRow, y, k float64, fine int) int {
 	if r.Changes != "" {
 		rest += ", " + r.Changes
 	}
-	if r.Note != "" {
+	if r.Note != "" && r.Move == nil {
 		rest += " (" + r.Note + ")"
 	}
-	p.Text(x2, y+3.2*k, p.clip(rest, 164-x2))
+	p.Text(x2, y+3.2*k, p.clip(rest, 172-x2))
 	p.SetTextColor(86, 96, 111)
 	p.SetFont("Helvetica", "", 8.2*k)
 	side := p.clip(r.Sides, 32)
 	p.Text(198-p.GetStringWidth(side), y+3.2*k, side)
 	if r.Move == nil {
-		return 0
+		return
 	}
 	p.SetFont("Times", "I", 9*k)
 	p.SetTextColor(40, 52, 70)
 	p.Text(x, y+6.5*k, p.clip(strings.TrimSpace(r.Pelvis+" "+r.Say), 198-x))
 	p.SetFont("Helvetica", "", 7.2*k)
 	p.SetTextColor(86, 96, 111)
-	var small []string
-	add := func(word, says string) {
-		if says != "" {
-			small = append(small, word+" "+strings.TrimSuffix(says, "."))
-		}
-	}
-	add("breath:", r.Breath)
-	add("easier:", r.Easier)
-	add("harder:", r.Harder)
-	add("care:", r.Care)
-	lines := p.wrapped(strings.Join(small, " · "), 198-x, fine)
-	for i, l := range lines {
+	for i, l := range small {
 		p.Text(x, y+(9.4+2.9*float64(i))*k, l)
 	}
-	return len(lines)
 }
 
 // MoverSheet is the sheet that is handed out, as a PDF: figures, doses, the two main cautions, in letters
 // that are read at arm's length.
 func MoverSheet(sh export.Sheet) ([]byte, error) {
 	p := newPaper(sh.Title)
-	const cardW, cardH, bottom = 91.0, 25.5, 270.0
+	const cardW, cardH = 91.0, 25.5
+	// What to take care of stands at the foot of every page, whole.
+	p.SetFont("Helvetica", "", 10.5)
+	var care []string
+	for _, c := range sh.Main(2) {
+		care = append(care, p.wrapped(strings.ToUpper(string(c.Topic[:1]))+string(c.Topic[1:])+": "+c.Says, 186, whole)...)
+	}
+	bottom := 284.0 - 4.5*float64(len(care))
 	y := 0.0
 	page := func() {
 		p.AddPage()
@@ -374,11 +417,9 @@ func MoverSheet(sh export.Sheet) ([]byte, error) {
 		p.SetFont("Helvetica", "", 10.5)
 		p.SetTextColor(23, 37, 61)
 		yy := bottom + 2
-		for _, c := range sh.Main(2) {
-			for _, l := range p.wrapped(strings.ToUpper(string(c.Topic[:1]))+string(c.Topic[1:])+": "+c.Says, 186, 2) {
-				p.Text(12, yy, l)
-				yy += 4.5
-			}
+		for _, l := range care {
+			p.Text(12, yy, l)
+			yy += 4.5
 		}
 		p.SetFont("Helvetica", "", 8.5)
 		p.SetTextColor(86, 96, 111)
@@ -394,7 +435,7 @@ func MoverSheet(sh export.Sheet) ([]byte, error) {
 	}
 	for _, sec := range sh.Sections {
 		for _, b := range sec.Blocks {
-			if b.Words != "" && strings.HasPrefix(b.Words, "Side by side") || strings.Contains(b.Words, "round") {
+			if b.Ruled {
 				if col == 1 {
 					next()
 				}
@@ -407,13 +448,23 @@ func MoverSheet(sh export.Sheet) ([]byte, error) {
 				p.Text(12, y+4, p.clip(b.Words, 186))
 				y += 6
 			}
+			from := y - 5
 			for _, r := range b.Rows {
 				if y+cardH > bottom-4 {
+					p.bracket(b, 11, from, y, 1)
 					foot()
 					page()
+					from = y
 				}
 				p.card(r, 12+float64(col)*(cardW+4), y, cardW)
 				next()
+			}
+			if b.Ruled { // the next block begins below it
+				if col == 1 {
+					next()
+				}
+				p.bracket(b, 11, from, y, 1)
+				y++
 			}
 		}
 	}
@@ -439,15 +490,19 @@ func (p paperPen) card(r export.SheetRow, x, y, w float64) {
 	p.Text(tx, y+7, p.clip(r.Name, tw))
 	p.SetFont("Helvetica", "", 11.5)
 	dose := r.Dose
-	if r.Sides != "" && !strings.Contains(dose, "side") && !strings.Contains(dose, "pair") && r.Sides != "alternating" {
-		dose += ", each side"
+	if r.OneOnly() {
+		dose += ", " + r.Sides
 	}
-	p.Text(tx, y+12.4, p.clip(dose, tw))
+	lines := p.wrapped(dose, tw, 2) // one that differs from side to side takes two
+	for i, l := range lines {
+		p.Text(tx, y+12.4+4.6*float64(i), l)
+	}
+	y += 4.6 * float64(len(lines)-1)
 	p.SetTextColor(86, 96, 111)
 	p.SetFont("Helvetica", "", 9.5)
 	p.Text(tx, y+17.2, p.clip(r.Changes, tw))
 	if r.Easier != "" {
-		for i, l := range p.wrapped("easier: "+r.Easier, tw, 2) {
+		for i, l := range p.wrapped("easier: "+r.Easier, tw, 3-len(lines)) {
 			p.Text(tx, y+21+3.8*float64(i), l)
 		}
 	}

@@ -3,6 +3,7 @@ package draw
 import (
 	"bytes"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"regexp"
 	"strconv"
@@ -30,6 +31,76 @@ func demoSession(t *testing.T, name string) (*plan.Session, *timeline.Timeline) 
 	tl, err := timeline.Build(s, movement.Shipped())
 	require.NoError(t, err)
 	return s, tl
+}
+
+// What to take care of is never cut off, of any movement at any level, on the teacher's sheet; nor what is at the
+// foot of either sheet.
+func TestCareIsWholeOnPaper(t *testing.T) {
+	lib := movement.Shipped()
+	words := func(s string) string { return strings.Join(strings.Fields(strings.ReplaceAll(s, "\f", " ")), " ") }
+	text := func(pdf []byte) string {
+		file := filepath.Join(t.TempDir(), "sheet.pdf")
+		require.NoError(t, os.WriteFile(file, pdf, 0o600))
+		out, err := exec.Command("pdftotext", "-raw", file, "-").Output()
+		require.NoError(t, err)
+		return words(string(out))
+	}
+	all := lib.All()
+	tried := 0
+	for from := 0; from < len(all); from += 20 {
+		s := &plan.Session{Title: "All", Sections: []plan.Section{{Title: "A", Blocks: []plan.Block{{Rounds: 1}}}}}
+		rows := &s.Sections[0].Blocks[0].Rows
+		for _, m := range all[from:min(from+20, len(all))] {
+			*rows = append(*rows, plan.Row{Movement: m.Slug, Level: len(m.Levels), Note: "note of " + m.Slug + " " + strings.Repeat("and on ", 30) + "to the end."})
+		}
+		tl, err := timeline.Build(s, lib)
+		require.NoError(t, err)
+		sh := export.SheetOf(s, tl, lib)
+		pdf, err := CueSheet(sh)
+		require.NoError(t, err)
+		got := text(pdf)
+		for _, b := range sh.Sections[0].Blocks {
+			for _, r := range b.Rows {
+				if r.Care != "" {
+					tried++
+					assert.Contains(t, got, words(strings.TrimSuffix(r.Care, ".")), r.Name)
+				}
+				assert.Contains(t, got, words(strings.TrimSuffix(r.Note, ".")), r.Name)
+			}
+		}
+		pdf, err = MoverSheet(sh)
+		require.NoError(t, err)
+		hand := text(pdf)
+		for i, c := range sh.Main(4) {
+			assert.Contains(t, got, words(c.Says))
+			if i < 2 {
+				assert.Contains(t, hand, words(c.Says))
+			}
+		}
+		assert.Contains(t, hand, "defers to them and to local rules")
+	}
+	assert.Greater(t, tried, 60)
+}
+
+// A circuit on both sheets: the time on, one side's own dose, and a mark down to its end.
+func TestACircuitOnPaper(t *testing.T) {
+	s, tl := demoSession(t, "kiln-circuit.json")
+	sh := export.SheetOf(s, tl, movement.Shipped())
+	for name, write := range map[string]func(export.Sheet) ([]byte, error){"teacher": CueSheet, "mover": MoverSheet} {
+		pdf, err := write(sh)
+		require.NoError(t, err)
+		file := filepath.Join(t.TempDir(), "sheet.pdf")
+		require.NoError(t, os.WriteFile(file, pdf, 0o600))
+		out, err := exec.Command("pdftotext", "-raw", file, "-").Output()
+		require.NoError(t, err)
+		for _, sec := range sh.Sections {
+			for _, b := range sec.Blocks {
+				for _, r := range b.Rows {
+					assert.Contains(t, string(out), r.Dose, "%s: %s", name, r.Name)
+				}
+			}
+		}
+	}
 }
 
 // Every class of the demo up to twenty minutes is one page; a long one goes over and loses no row.

@@ -14,12 +14,13 @@ import (
 
 	"wavekine/core/movement"
 	"wavekine/core/plan"
+	"wavekine/core/run"
 )
 
 func compiled(t *testing.T, id string) *jsonschema.Schema {
 	t.Helper()
 	c := jsonschema.NewCompiler()
-	for _, name := range []string{"session", "series", "movement"} {
+	for _, name := range []string{"session", "series", "movement", "run"} {
 		b, err := os.ReadFile(name + ".json")
 		require.NoError(t, err)
 		doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(b))
@@ -119,5 +120,36 @@ func TestMovementsBySchema(t *testing.T) {
 		assert.Error(t, valid(t, s, bad), to)
 		_, err := movement.ReadOwn(bad, movement.Shipped())
 		assert.Error(t, err, to)
+	}
+}
+
+func TestRunReaderAndSchemaAgree(t *testing.T) {
+	s := compiled(t, "urn:wavekine:run:1")
+	doc := func(step, events string) string {
+		return `{"format":"wavekine.run/1","id":"0123456789","session":"mat","rev":1,"title":"T","teacher":"maren","started":"2026-05-14T08:00:00Z","steps":[` + step + `],"events":[` + events + `]}`
+	}
+	step := `{"row":"1.1.1","movement":"clam","name":"Clam","side":"right","kind":"work","level":1,"s":20.5,"usual":20,"reps":8}`
+	for text, ok := range map[string]bool{
+		doc(step, `{"at":0,"does":"began"},{"at":0,"does":"work","step":0},{"at":1.5,"does":"rep","hand":true},{"at":2,"does":"note","row":"1.1.1","text":"x"},{"at":3,"does":"level","level":2},{"at":4,"does":"ended","early":true}`): true,
+		doc("", ""): true,
+		doc(step, `{"at":0,"does":"began"},{"at":0,"does":"work"}`):                             false,
+		doc(step, `{"at":0,"does":"began","step":0}`):                                           false,
+		doc(step, `{"at":-1,"does":"began"}`):                                                   false,
+		doc(step, `{"at":0,"does":"began"},{"at":0,"does":"paused","early":true}`):              false,
+		doc(step, `{"at":0,"does":"began"},{"at":0,"does":"note"}`):                             false,
+		doc(step, `{"at":0,"does":"began"},{"at":0,"does":"level"}`):                            false,
+		doc(`{"row":"1.1","name":"x","side":"both","kind":"work","s":1,"usual":1}`, ""):         false,
+		doc(`{"row":"1.1.1","name":"x","side":"up","kind":"work","s":1,"usual":1}`, ""):         false,
+		doc(`{"row":"1.1.1","name":"x","side":"both","kind":"work","s":1}`, ""):                 false,
+		doc(`{"row":"1.1.1","name":"x","side":"both","kind":"work","s":1,"usual":1,"x":1}`, ""): false,
+	} {
+		r, err := run.Read([]byte(text))
+		assert.Equal(t, ok, err == nil, "reader: %s: %v", text, err)
+		assert.Equal(t, ok, valid(t, s, []byte(text)) == nil, "schema: %s", text)
+		if err == nil {
+			out, err := json.Marshal(r)
+			require.NoError(t, err)
+			assert.NoError(t, valid(t, s, out))
+		}
 	}
 }

@@ -113,8 +113,7 @@ CONF
   } | as_pg tee "$DATA/wavekine.conf" >/dev/null
 }
 
-up() {
-  lock; remembered; choose; create
+serve() { # started, if it does not run
   if running; then
     p=$(sed -n 4p "$DATA/postmaster.pid")
     [ "$p" = "$PORT" ] || die "the database is already running on port $p, not $PORT: scripts/pg.sh stop first, or leave WAVEKINE_PG_PORT out"
@@ -132,16 +131,30 @@ up() {
     done
     [ -n "$ok" ] || { cat "$BASE/start.out" >&2; as_pg tail -n 15 "$LOG/postgres.log" >&2; die "the database did not start (log: $LOG/postgres.log)"; }
   fi
+}
+
+up() {
+  lock; remembered; choose; create; serve
   echo "$PORT" > "$PORTFILE"
   if [ ! -s "$SECRET" ]; then
     od -An -N24 -tx1 /dev/urandom | tr -d ' \n' > "$SECRET.new"; mv "$SECRET.new" "$SECRET"
   fi
-  # by standard input, so that the password is on no command line, and kept out of the log
+  # A server killed a moment ago still counts as running while its processes go: ask again.
+  for try in 1 2 3; do
+    if account >"$BASE/account.out" 2>&1; then return 0; fi
+    sleep 1; serve
+  done
+  cat "$BASE/account.out" >&2; die "the database runs but does not take its account (log: $LOG/postgres.log)"
+}
+
+# The application's role and database.
+# By standard input, so that the password is on no command line, and kept out of the log.
+account() {
   { echo "SET log_min_error_statement = panic; SET log_min_duration_statement = -1;"
     echo "SELECT 'CREATE ROLE $ROLE LOGIN' WHERE NOT EXISTS (SELECT FROM pg_roles WHERE rolname='$ROLE') \\gexec"
     echo "ALTER ROLE $ROLE LOGIN NOSUPERUSER NOCREATEROLE $CREATEDB PASSWORD '$(cat "$SECRET")';"
     echo "SELECT 'CREATE DATABASE $DB OWNER $ROLE' WHERE NOT EXISTS (SELECT FROM pg_database WHERE datname='$DB') \\gexec"
-  } | as_pg "$BIN/psql" -X -q -v ON_ERROR_STOP=1 -h "$RUN" -p "$PORT" -U postgres -d postgres -f - >/dev/null
+  } | as_pg "$BIN/psql" -X -q -v ON_ERROR_STOP=1 -h "$RUN" -p "$PORT" -U postgres -d postgres -f -
 }
 
 case ${1:-} in

@@ -2,6 +2,7 @@ package store_test
 
 import (
 	"fmt"
+	"strings"
 	"sync"
 	"testing"
 	"time"
@@ -9,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"wavekine/core/plan"
 	"wavekine/store"
 	"wavekine/store/storetest"
 )
@@ -47,34 +49,96 @@ func TestOwnMovementsKeepEveryVersion(t *testing.T) {
 	assert.Error(t, st.DeleteMovement(ctx, "b", "own-x"))
 }
 
+// withRow is a session with one movement.
+func withRow(slug string) string {
+	return fmt.Sprintf(`{"format":"wavekine.session/1","title":"T","sections":[{"title":"A","blocks":[{"rule":"straight","rows":[{"movement":%q}]}]}]}`, slug)
+}
+
+// A movement that something uses, or used in a revision that can be restored, stays.
 func TestWhatUsesAMovement(t *testing.T) {
 	st := storetest.New(t)
 	studio(t, st, "a")
-	used := func() bool {
-		u, err := st.EverUsed(ctx, "a", "own-x")
-		require.NoError(t, err)
-		return u
+	lib := storetest.WithOwn(t, "own-x", "own-xy")
+	again := func() {
+		t.Helper()
+		for _, id := range []string{"own-x", "own-xy"} {
+			if _, err := st.SaveMovement(ctx, "a", id, id, 0, []byte(`{}`), "ta"); err != nil {
+				require.ErrorIs(t, err, store.ErrTaken)
+			}
+		}
 	}
-	doc := []byte(`{"rows":[{"movement":"own-x~2"}]}`)
-	require.NoError(t, st.CreatePlan(ctx, "a", "p", store.Change{Title: "T", Doc: []byte(`{"rows":[{"movement":"own-xy~2"}]}`), Says: "new", By: "ta"}))
-	assert.False(t, used(), "a longer name is another movement")
-	require.NoError(t, st.SaveTemplate(ctx, "a", "t", "T", doc, "ta"))
-	assert.True(t, used(), "in a template")
+	again()
+	require.NoError(t, st.Sessions.Create(ctx, "a", "p", storetest.Change(t, "ta", "new", withRow("own-xy~1"), lib)))
+	require.NoError(t, st.DeleteMovement(ctx, "a", "own-x"), "a longer name is another movement")
+	again()
+	require.NoError(t, st.SaveTemplate(ctx, "a", "t", storetest.Sealed(t, withRow("own-x~1"), lib), "ta"))
+	require.ErrorIs(t, st.DeleteMovement(ctx, "a", "own-x"), store.ErrUsed, "in a template")
 	require.NoError(t, st.DeleteTemplate(ctx, "a", "t"))
-	assert.False(t, used())
-	_, err := st.SavePlan(ctx, "a", "p", 1, store.Change{Title: "T", Doc: doc, Says: "with", By: "ta"})
+	require.NoError(t, st.DeleteMovement(ctx, "a", "own-x"))
+	again()
+	series, err := plan.SealSeries(&plan.Series{Format: plan.SeriesFormat, Title: "S", Start: time.Date(2026, 5, 1, 0, 0, 0, 0, time.UTC), Ladders: []plan.Ladder{{Movement: "own-x"}}}, lib)
 	require.NoError(t, err)
-	_, err = st.SavePlan(ctx, "a", "p", 2, store.Change{Title: "T", Doc: []byte(`{}`), Says: "without", By: "ta"})
+	require.NoError(t, st.Series.Create(ctx, "a", "s", store.Change{Doc: series, Says: "new", By: "ta"}))
+	require.ErrorIs(t, st.DeleteMovement(ctx, "a", "own-x"), store.ErrUsed, "in a ladder, without its version")
+
+	_, err = st.Sessions.Save(ctx, "a", "p", 1, storetest.Change(t, "ta", "without", withRow("squat")))
 	require.NoError(t, err)
-	assert.True(t, used(), "an older revision can be restored, so it still counts")
-	old, says, err := st.PlanRevision(ctx, "a", "p", 2)
+	require.ErrorIs(t, st.DeleteMovement(ctx, "a", "own-xy"), store.ErrUsed, "an older revision can be restored, so it still counts")
+	old, says, err := st.Sessions.Revision(ctx, "a", "p", 1)
 	require.NoError(t, err)
-	assert.JSONEq(t, string(doc), string(old))
-	assert.Equal(t, "with", says)
-	_, _, err = st.PlanRevision(ctx, "a", "p", 9)
+	assert.JSONEq(t, withRow("own-xy~1"), string(old))
+	assert.Equal(t, "new", says)
+	_, _, err = st.Sessions.Revision(ctx, "a", "p", 9)
 	assert.ErrorIs(t, err, store.ErrNotFound)
-	_, _, err = st.PlanRevision(ctx, "b", "p", 2)
+	_, _, err = st.Sessions.Revision(ctx, "b", "p", 2)
 	assert.ErrorIs(t, err, store.ErrNotFound)
+	assert.ErrorIs(t, st.DeleteMovement(ctx, "b", "own-xy"), store.ErrNotFound)
+}
+
+// A movement that is deleted at the moment it is used: one of the two is refused, in every race.
+func TestDeletingWhatIsBeingUsed(t *testing.T) {
+	st := storetest.New(t)
+	studio(t, st, "a")
+	lib := storetest.WithOwn(t, "own-x")
+	require.NoError(t, st.Sessions.Create(ctx, "a", "p", storetest.Change(t, "ta", "new", withRow("squat"))))
+	rev, deleted, saved := 1, 0, 0
+	for i := range 40 {
+		_, err := st.SaveMovement(ctx, "a", "own-x", "X", 0, []byte(`{}`), "ta")
+		require.NoError(t, err)
+		var wg sync.WaitGroup
+		var del, put error
+		id := fmt.Sprint("new", i)
+		wg.Go(func() { del = st.DeleteMovement(ctx, "a", "own-x") })
+		wg.Go(func() {
+			c := storetest.Change(t, "ta", "with", withRow("own-x~1"), lib)
+			switch i % 3 {
+			case 0:
+				_, put = st.Sessions.Save(ctx, "a", "p", rev, c)
+			case 1:
+				put = st.Sessions.Create(ctx, "a", id, c)
+			case 2:
+				put = st.SaveTemplate(ctx, "a", id, c.Doc, "ta")
+			}
+		})
+		wg.Wait()
+		var gone *store.GoneError
+		switch {
+		case del == nil:
+			require.ErrorAs(t, put, &gone, "race %d: deleted, so nothing may use it", i)
+			assert.Equal(t, "own-x", gone.Movement)
+			deleted++
+		default:
+			require.ErrorIs(t, del, store.ErrUsed, "race %d", i)
+			require.NoError(t, put, "race %d: used, so it stays", i)
+			saved++
+		}
+		for _, q := range []string{`DELETE FROM plan_rows`, `DELETE FROM plan_revisions`, `DELETE FROM plans`, `DELETE FROM templates`, `DELETE FROM movement_versions`, `DELETE FROM movements`} {
+			_, err = st.DB.Exec(q)
+			require.NoError(t, err)
+		}
+		require.NoError(t, st.Sessions.Create(ctx, "a", "p", storetest.Change(t, "ta", "new", withRow("squat"))))
+	}
+	t.Logf("of 40 races %d deleted, %d saved", deleted, saved)
 }
 
 func TestTemplatesOfAStudio(t *testing.T) {
@@ -82,7 +146,7 @@ func TestTemplatesOfAStudio(t *testing.T) {
 	studio(t, st, "a")
 	studio(t, st, "b")
 	for i, title := range []string{"settle", "Arrive", "five abdominals"} {
-		require.NoError(t, st.SaveTemplate(ctx, "a", fmt.Sprint("t", i), title, []byte(`{"n":1}`), "ta"))
+		require.NoError(t, st.SaveTemplate(ctx, "a", fmt.Sprint("t", i), storetest.Sealed(t, strings.Replace(withRow("squat"), `"T"`, `"`+title+`"`, 1)), "ta"))
 	}
 	ts, err := st.Templates(ctx, "a")
 	require.NoError(t, err)
@@ -125,43 +189,13 @@ func TestLibraryRevisionRises(t *testing.T) {
 	assert.Equal(t, last+8, rev(), "none is lost")
 }
 
-func TestWhatRunsTeach(t *testing.T) {
-	st := storetest.New(t)
-	studio(t, st, "a")
-	save := func(id, teacher string, finished bool, name string, taken int64) {
-		require.NoError(t, st.SaveRun(ctx, store.Run{
-			StudioID: "a", ID: id, PlanID: "p", PlanRev: 1, Title: "T", TeacherID: teacher, StartedAt: time.Now(), PlannedMS: 1000, TakenMS: taken, Finished: finished,
-			Rows: []store.RunRow{{Place: "1.1.1", Name: name, Side: "both", Kind: "work", PlannedMS: 900, TakenMS: taken}},
-		}))
-	}
-	save("r1", "ta", true, "Squat", 700)
-	save("r2", "ta", false, "Lunge", 300)
-	save("r3", "tx", true, "Swan", 500)
-	save("r4", "ta", true, "Saw", 0)
-	rows, err := st.LedRows(ctx, "a", "ta")
-	require.NoError(t, err)
-	var names []string
-	for _, r := range rows {
-		names = append(names, r.Name)
-	}
-	assert.ElementsMatch(t, []string{"Squat", "Saw"}, names, "finished runs of this teacher")
-	met, runs, err := st.MetMovements(ctx, "a")
-	require.NoError(t, err)
-	assert.Equal(t, 4, runs)
-	assert.ElementsMatch(t, []string{"Squat", "Lunge", "Swan"}, met, "what was skipped was not met")
-	met, runs, err = st.MetMovements(ctx, "b")
-	require.NoError(t, err)
-	assert.Zero(t, runs)
-	assert.Empty(t, met)
-}
-
 func TestPacesBelongToTeachers(t *testing.T) {
 	st := storetest.New(t)
 	studio(t, st, "a")
 	require.NoError(t, st.AddTeacher(ctx, store.Teacher{StudioID: "a", ID: "tb", Email: "b@example.org", Name: "B", PasswordHash: "x"}))
 	at := time.Date(2026, 5, 14, 9, 0, 0, 0, time.UTC)
-	require.NoError(t, st.SavePace(ctx, "a", "ta", store.TeacherPace{Slug: "squat", Pace: 1.2, Runs: 4, Since: at}))
-	require.NoError(t, st.SavePace(ctx, "a", "ta", store.TeacherPace{Slug: "squat", Pace: 1.3, Runs: 5, Since: at.Add(time.Hour)}))
+	require.NoError(t, st.SavePaces(ctx, "a", "ta", store.TeacherPace{Slug: "squat", Pace: 1.2, Runs: 4, Since: at}))
+	require.NoError(t, st.SavePaces(ctx, "a", "ta", store.TeacherPace{Slug: "squat", Pace: 1.3, Runs: 5, Since: at.Add(time.Hour)}))
 	mine, err := st.Paces(ctx, "a", "ta")
 	require.NoError(t, err)
 	require.Len(t, mine, 1)
@@ -170,8 +204,8 @@ func TestPacesBelongToTeachers(t *testing.T) {
 	theirs, err := st.Paces(ctx, "a", "tb")
 	require.NoError(t, err)
 	assert.Empty(t, theirs)
-	assert.Error(t, st.SavePace(ctx, "a", "nobody", store.TeacherPace{Slug: "squat", Pace: 1.2, Since: at}))
-	assert.Error(t, st.SavePace(ctx, "a", "ta", store.TeacherPace{Slug: "squat", Pace: -1, Since: at}))
+	assert.Error(t, st.SavePaces(ctx, "a", "nobody", store.TeacherPace{Slug: "squat", Pace: 1.2, Since: at}))
+	assert.Error(t, st.SavePaces(ctx, "a", "ta", store.TeacherPace{Slug: "squat", Pace: -1, Since: at}))
 }
 
 // Data of the version before, in which a pace counted for the whole studio.
@@ -179,18 +213,24 @@ func TestPacesOfTheVersionBefore(t *testing.T) {
 	st := storetest.New(t)
 	studio(t, st, "a")
 	_, err := st.DB.Exec(`DROP TABLE teacher_paces; DELETE FROM goose_db_version WHERE version_id >= 4;
-		INSERT INTO movement_changes (studio_id, slug, change) VALUES ('a', 'squat', '{"pace":1.25,"runs":6,"since":"2026-05-01T10:00:00Z"}'), ('a', 'lunge', '{"name":"Long step","since":"2026-05-01T10:00:00Z"}'), ('a', 'clam', '{"hidden":true}')`)
+		ALTER TABLE runs DROP COLUMN doc, DROP COLUMN paused_ms, DROP COLUMN remembered; ALTER TABLE run_rows DROP COLUMN slug, DROP COLUMN how;
+		INSERT INTO movement_changes (studio_id, slug, change) VALUES ('a', 'squat', '{"pace":1.25,"runs":6,"since":"2026-05-01T10:00:00Z"}'), ('a', 'lunge', '{"name":"Long step","since":"2026-05-01T10:00:00Z"}'), ('a', '~talk', '{"pace":1.4,"runs":5,"since":"2026-05-01T10:00:00Z"}'), ('a', 'clam', '{"hidden":true}')`)
 	require.NoError(t, err)
 	n, err := st.Migrate(ctx)
 	require.NoError(t, err)
-	assert.Equal(t, 1, n)
+	assert.Equal(t, 2, n)
 	ps, err := st.Paces(ctx, "a", "ta")
 	require.NoError(t, err)
-	require.Len(t, ps, 2)
-	assert.Equal(t, "squat", ps[1].Slug)
-	assert.InDelta(t, 1.25, ps[1].Pace, 1e-12)
-	assert.Equal(t, 6, ps[1].Runs)
-	assert.Zero(t, ps[0].Pace, "put away then, put away now")
+	of := map[string]store.TeacherPace{}
+	for _, p := range ps {
+		of[p.Slug] = p
+	}
+	require.Len(t, of, 4)
+	assert.InDelta(t, 1.25, of["squat"].Pace, 1e-12)
+	assert.Equal(t, 6, of["squat"].Runs)
+	assert.Zero(t, of["lunge"].Pace, "put back then, the same now")
+	assert.InDelta(t, 1.4, of["~talk"].Pace, 1e-12)
+	assert.InDelta(t, 1.4, of["~changes"].Pace, 1e-12, "what counted for both counts for each")
 	_, changes, err := st.OwnMovements(ctx, "a")
 	require.NoError(t, err)
 	require.Len(t, changes, 2)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql"
 	"errors"
+	"regexp"
 
 	"github.com/jmoiron/sqlx"
 )
@@ -46,7 +47,7 @@ func bumpLibrary(ctx context.Context, tx *sqlx.Tx, studio string) error {
 func (s *Store) SaveMovement(ctx context.Context, studio, id, name string, was int, doc []byte, teacher string) (now int, err error) {
 	err = s.tx(ctx, func(tx *sqlx.Tx) error {
 		var have int
-		err := tx.GetContext(ctx, &have, `SELECT version FROM movements WHERE studio_id = $1 AND movement_id = $2 FOR UPDATE`, studio, id)
+		err := tx.GetContext(ctx, &have, `SELECT version FROM movements WHERE studio_id = $1 AND movement_id = $2 FOR NO KEY UPDATE`, studio, id)
 		switch {
 		case errors.Is(err, sql.ErrNoRows) && was == 0:
 			r, err := tx.ExecContext(ctx, `INSERT INTO movements (studio_id, movement_id, name, version) VALUES ($1, $2, $3, 1) ON CONFLICT DO NOTHING`, studio, id, name)
@@ -84,10 +85,28 @@ func (s *Store) HideMovement(ctx context.Context, studio, id string, hidden bool
 	})
 }
 
-// DeleteMovement removes an own movement with all its versions. The caller has looked that nothing uses it.
+// ErrUsed says that something uses what was to be deleted.
+var ErrUsed = errors.New("it is used")
+
+// DeleteMovement removes an own movement with all its versions, where no session, series or template uses it
+// nor did in any revision; else ErrUsed. Whatever is being saved with it at that moment is waited for.
 func (s *Store) DeleteMovement(ctx context.Context, studio, id string) error {
 	return s.tx(ctx, func(tx *sqlx.Tx) error {
-		if err := one(tx.ExecContext(ctx, `DELETE FROM movements WHERE studio_id = $1 AND movement_id = $2`, studio, id)); err != nil {
+		var there string
+		if err := tx.GetContext(ctx, &there, `SELECT movement_id FROM movements WHERE studio_id = $1 AND movement_id = $2 FOR UPDATE`, studio, id); err != nil {
+			return err
+		}
+		var used bool // a statement of its own: it sees what was waited for
+		if err := tx.GetContext(ctx, &used, `
+			SELECT EXISTS (SELECT FROM plan_revisions WHERE studio_id = $1 AND doc::text ~ $2)
+				OR EXISTS (SELECT FROM series_revisions WHERE studio_id = $1 AND doc::text ~ $2)
+				OR EXISTS (SELECT FROM templates WHERE studio_id = $1 AND doc::text ~ $2)`, studio, `"`+regexp.QuoteMeta(id)+`(~[0-9]+)?"`); err != nil {
+			return err
+		}
+		if used {
+			return ErrUsed
+		}
+		if _, err := tx.ExecContext(ctx, `DELETE FROM movements WHERE studio_id = $1 AND movement_id = $2`, studio, id); err != nil {
 			return err
 		}
 		if _, err := tx.ExecContext(ctx, `DELETE FROM movement_versions WHERE studio_id = $1 AND movement_id = $2`, studio, id); err != nil {
@@ -113,13 +132,4 @@ func (s *Store) ChangeMovement(ctx context.Context, studio, slug string, change 
 		}
 		return bumpLibrary(ctx, tx, studio)
 	})
-}
-
-// EverUsed tells whether any revision of any session, also of archived ones, a series or a template uses an own movement.
-func (s *Store) EverUsed(ctx context.Context, studio, movement string) (used bool, err error) {
-	err = s.DB.GetContext(ctx, &used, `
-		SELECT EXISTS (SELECT FROM plan_revisions WHERE studio_id = $1 AND doc::text LIKE '%"' || $2 || '~%')
-			OR EXISTS (SELECT FROM series WHERE studio_id = $1 AND doc::text LIKE '%"' || $2 || '~%')
-			OR EXISTS (SELECT FROM templates WHERE studio_id = $1 AND doc::text LIKE '%"' || $2 || '~%')`, studio, movement)
-	return used, err
 }

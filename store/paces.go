@@ -21,14 +21,16 @@ func (s *Store) Paces(ctx context.Context, studio, teacher string) (ps []Teacher
 	return ps, err
 }
 
-// SavePace takes a pace into use, or with 0 puts it away; Since says from when on runs are planned with it.
-func (s *Store) SavePace(ctx context.Context, studio, teacher string, p TeacherPace) error {
+// SavePaces takes paces into use, or with 0 goes back to the product's own; all of them or none.
+func (s *Store) SavePaces(ctx context.Context, studio, teacher string, list ...TeacherPace) error {
 	return s.tx(ctx, func(tx *sqlx.Tx) error {
-		if _, err := tx.ExecContext(ctx, `
+		for _, p := range list {
+			if _, err := tx.ExecContext(ctx, `
 			INSERT INTO teacher_paces (studio_id, teacher_id, slug, pace, runs, since) VALUES ($1, $2, $3, $4, $5, $6)
 			ON CONFLICT (studio_id, teacher_id, slug) DO UPDATE SET pace = excluded.pace, runs = excluded.runs, since = excluded.since`,
-			studio, teacher, p.Slug, p.Pace, p.Runs, p.Since); err != nil {
-			return err
+				studio, teacher, p.Slug, p.Pace, p.Runs, p.Since); err != nil {
+				return err
+			}
 		}
 		return bumpLibrary(ctx, tx, studio)
 	})

@@ -2,12 +2,18 @@ package store
 
 import (
 	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
 	"time"
 
 	"github.com/jmoiron/sqlx"
+
+	"wavekine/core/run"
 )
 
-// Run is a session as it was led. Times are milliseconds.
+// Run is a session as it was led, without its events. Times are milliseconds.
 type Run struct {
 	StudioID   string    `db:"studio_id"`
 	ID         string    `db:"run_id"`
@@ -15,20 +21,24 @@ type Run struct {
 	PlanRev    int       `db:"plan_rev"`
 	Title      string    `db:"title"`
 	TeacherID  string    `db:"teacher_id"`
-	Teacher    string    `db:"teacher"`
+	Teacher    string    `db:"teacher"` // their name; empty where they are gone
 	StartedAt  time.Time `db:"started_at"`
 	PromisedMS int64     `db:"promised_ms"`
 	PlannedMS  int64     `db:"planned_ms"`
-	TakenMS    int64     `db:"taken_ms"`
+	TakenMS    int64     `db:"taken_ms"` // without pauses
+	PausedMS   int64     `db:"paused_ms"`
 	Finished   bool      `db:"finished"`
+	Remembered bool      `db:"remembered"` // only its length is known
 	Note       string    `db:"note"`
+	Doc        []byte    `db:"doc"` // the run; nil for runs of versions that kept no events
 	Rows       []RunRow  `db:"-"`
 }
 
-// RunRow is what was planned and taken of one row on one side, by kind of step.
+// RunRow is what was planned and taken of one row on one side, by kind of step: run.Line as it is stored.
 type RunRow struct {
 	Ord         int    `db:"ord"`
 	Place       string `db:"place"`
+	Slug        string `db:"slug"`
 	Name        string `db:"name"`
 	Side        string `db:"side"`
 	Kind        string `db:"kind"`
@@ -36,60 +46,164 @@ type RunRow struct {
 	TakenMS     int64  `db:"taken_ms"`
 	PlannedReps int    `db:"planned_reps"`
 	Reps        int    `db:"reps"`
+	How         string `db:"how"` // "planned", "counted" or "left out"; empty for runs without events
 	Note        string `db:"note"`
 }
 
-// SaveRun stores a run with its rows. Sent again it replaces itself, so that nothing is lost or
-// doubled by a player that was cut off.
-func (s *Store) SaveRun(ctx context.Context, r Run) error {
+// How repetitions are said to be known, in a run's rows.
+var howWords = map[run.How]string{run.AsPlanned: "planned", run.Counted: "counted", run.LeftOut: "left out"}
+
+// ErrNotYours says that a run of that id was recorded by somebody else, or of another session.
+var ErrNotYours = errors.New("a run of that name was recorded by somebody else")
+
+// ErrDiffers says that a run of that id is stored with other events: two players have recorded it.
+var ErrDiffers = errors.New("this class was recorded differently by another player")
+
+// SaveRun stores a run as far as it has come. Sent again it grows: what is there already must be its beginning.
+// An older state that arrives late changes nothing. ErrNotYours and ErrDiffers leave what is stored as it is.
+func (s *Store) SaveRun(ctx context.Context, studio string, r *run.Run) error {
+	doc, err := json.Marshal(r)
+	if err != nil {
+		return err
+	}
+	if _, err := run.Read(doc); err != nil { // the gate: what is stored can be read again
+		return err
+	}
+	taken, paused := r.Taken()
 	return s.tx(ctx, func(tx *sqlx.Tx) error {
-		if _, err := tx.NamedExecContext(ctx, `
-			INSERT INTO runs (studio_id, run_id, plan_id, plan_rev, title, teacher_id, started_at, promised_ms, planned_ms, taken_ms, finished, note)
-			VALUES (:studio_id, :run_id, :plan_id, :plan_rev, :title, :teacher_id, :started_at, :promised_ms, :planned_ms, :taken_ms, :finished, :note)
-			ON CONFLICT (studio_id, run_id) DO UPDATE SET taken_ms = excluded.taken_ms, finished = excluded.finished, note = excluded.note, received_at = now()
-			WHERE runs.taken_ms <= excluded.taken_ms`, r); err != nil {
+		var old struct {
+			Teacher string `db:"teacher_id"`
+			Plan    string `db:"plan_id"`
+			Doc     []byte `db:"doc"`
+		}
+		res, err := tx.ExecContext(ctx, `
+			INSERT INTO runs (studio_id, run_id, plan_id, plan_rev, title, teacher_id, started_at, promised_ms, planned_ms, taken_ms, paused_ms, finished, remembered, note, doc)
+			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15::text::jsonb)
+			ON CONFLICT (studio_id, run_id) DO NOTHING`,
+			studio, r.ID, r.Session, r.Rev, r.Title, r.Teacher, r.Started, int64(r.Asked), int64(r.Planned()), int64(taken), int64(paused), r.Finished(), r.Remembered(), r.Remark(), string(doc))
+		if err != nil {
 			return err
 		}
-		var taken int64
-		if err := tx.GetContext(ctx, &taken, `SELECT taken_ms FROM runs WHERE studio_id = $1 AND run_id = $2`, r.StudioID, r.ID); err != nil {
+		if n, err := res.RowsAffected(); err != nil {
 			return err
-		}
-		if taken > r.TakenMS { // an older state that arrives late
-			return nil
-		}
-		if _, err := tx.ExecContext(ctx, `DELETE FROM run_rows WHERE studio_id = $1 AND run_id = $2`, r.StudioID, r.ID); err != nil {
-			return err
-		}
-		for i, w := range r.Rows {
+		} else if n == 0 {
+			if err := tx.GetContext(ctx, &old, `SELECT teacher_id, plan_id, doc FROM runs WHERE studio_id = $1 AND run_id = $2 FOR UPDATE`, studio, r.ID); err != nil {
+				return err
+			}
+			if old.Teacher != r.Teacher || old.Plan != r.Session || old.Doc == nil {
+				return ErrNotYours
+			}
+			was, err := run.Read(old.Doc)
+			switch {
+			case err != nil:
+				return fmt.Errorf("run %s: %w", r.ID, err)
+			case was.Extends(r): // the same, or an older state
+				return nil
+			case !r.Extends(was):
+				return ErrDiffers
+			}
 			if _, err := tx.ExecContext(ctx, `
-				INSERT INTO run_rows (studio_id, run_id, ord, place, name, side, kind, planned_ms, taken_ms, planned_reps, reps, note)
-				VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)`,
-				r.StudioID, r.ID, i+1, w.Place, w.Name, w.Side, w.Kind, w.PlannedMS, w.TakenMS, w.PlannedReps, w.Reps, w.Note); err != nil {
+				UPDATE runs SET taken_ms = $3, paused_ms = $4, finished = $5, remembered = $6, note = $7, doc = $8::text::jsonb, received_at = now()
+				WHERE studio_id = $1 AND run_id = $2`, studio, r.ID, int64(taken), int64(paused), r.Finished(), r.Remembered(), r.Remark(), string(doc)); err != nil {
 				return err
 			}
 		}
-		return nil
+		return saveLines(ctx, tx, studio, r)
 	})
 }
 
+// saveLines stores what follows from a run's events, in one statement.
+func saveLines(ctx context.Context, tx *sqlx.Tx, studio string, r *run.Run) error {
+	if _, err := tx.ExecContext(ctx, `DELETE FROM run_rows WHERE studio_id = $1 AND run_id = $2`, studio, r.ID); err != nil {
+		return err
+	}
+	var text [7][]string // place, slug, name, side, kind, how, note
+	var num [4][]int64   // planned, taken, planned repetitions, repetitions
+	for _, l := range r.Lines() {
+		how := ""
+		if l.PlannedReps > 0 {
+			how = howWords[l.How]
+		}
+		for i, v := range []string{l.Row.String(), l.Movement, l.Name, l.Side.String(), l.Kind.String(), how, l.Note} {
+			text[i] = append(text[i], v)
+		}
+		for i, v := range []int64{int64(l.Planned), int64(l.Taken), int64(l.PlannedReps), int64(l.Reps)} {
+			num[i] = append(num[i], v)
+		}
+	}
+	_, err := tx.ExecContext(ctx, `
+		INSERT INTO run_rows (studio_id, run_id, ord, place, slug, name, side, kind, how, note, planned_ms, taken_ms, planned_reps, reps)
+		SELECT $1, $2, ord, place, slug, name, side, kind, how, note, planned, taken, planned_reps, reps
+		FROM unnest($3::text[], $4::text[], $5::text[], $6::text[], $7::text[], $8::text[], $9::text[], $10::bigint[], $11::bigint[], $12::int[], $13::int[])
+			WITH ORDINALITY AS r (place, slug, name, side, kind, how, note, planned, taken, planned_reps, reps, ord)`,
+		studio, r.ID, text[0], text[1], text[2], text[3], text[4], text[5], text[6], num[0], num[1], num[2], num[3])
+	return err
+}
+
 const runColumns = `r.studio_id, r.run_id, r.plan_id, r.plan_rev, r.title, r.teacher_id, coalesce(t.name, '') AS teacher,
-	r.started_at, r.promised_ms, r.planned_ms, r.taken_ms, r.finished, r.note`
+	r.started_at, r.promised_ms, r.planned_ms, r.taken_ms, r.paused_ms, r.finished, r.remembered, r.note`
 
 const runFrom = ` FROM runs r LEFT JOIN teachers t ON t.studio_id = r.studio_id AND t.teacher_id = r.teacher_id `
 
-// Runs lists a studio's runs, the latest first.
+// Runs lists a studio's runs, the latest first, without their documents and rows.
 func (s *Store) Runs(ctx context.Context, studio string, limit int) (rs []Run, err error) {
 	err = s.DB.SelectContext(ctx, &rs, `SELECT `+runColumns+runFrom+`WHERE r.studio_id = $1 ORDER BY r.started_at DESC, r.run_id LIMIT $2`, studio, limit)
 	return rs, err
 }
 
-// Run finds a run with its rows.
+// Run finds a run with its document and rows.
 func (s *Store) Run(ctx context.Context, studio, id string) (r Run, err error) {
-	if err = s.DB.GetContext(ctx, &r, `SELECT `+runColumns+runFrom+`WHERE r.studio_id = $1 AND r.run_id = $2`, studio, id); err != nil {
+	if err = s.DB.GetContext(ctx, &r, `SELECT `+runColumns+`, r.doc`+runFrom+`WHERE r.studio_id = $1 AND r.run_id = $2`, studio, id); err != nil {
 		return r, err
 	}
 	err = s.DB.SelectContext(ctx, &r.Rows, `
-		SELECT ord, place, name, side, kind, planned_ms, taken_ms, planned_reps, reps, note
+		SELECT ord, place, slug, name, side, kind, planned_ms, taken_ms, planned_reps, reps, how, note
 		FROM run_rows WHERE studio_id = $1 AND run_id = $2 ORDER BY ord`, studio, id)
 	return r, err
+}
+
+// LedBy gives the documents of a teacher's finished runs, the newest first.
+func (s *Store) LedBy(ctx context.Context, studio, teacher string, limit int) (docs [][]byte, err error) {
+	err = s.DB.SelectContext(ctx, &docs, `
+		SELECT doc FROM runs WHERE studio_id = $1 AND teacher_id = $2 AND finished AND doc IS NOT NULL
+		ORDER BY started_at DESC, run_id LIMIT $3`, studio, teacher, limit)
+	return docs, err
+}
+
+// DeleteRun removes a run that a teacher remembered; what was led stays.
+func (s *Store) DeleteRun(ctx context.Context, studio, id, teacher string) error {
+	return one(s.DB.ExecContext(ctx, `DELETE FROM runs WHERE studio_id = $1 AND run_id = $2 AND teacher_id = $3 AND remembered`, studio, id, teacher))
+}
+
+// LastLed tells when a session with this movement was last led; zero when never.
+func (s *Store) LastLed(ctx context.Context, studio, name string) (at time.Time, title string, err error) {
+	var got struct {
+		At    time.Time `db:"started_at"`
+		Title string    `db:"title"`
+	}
+	err = s.DB.GetContext(ctx, &got, `
+		SELECT r.started_at, r.title FROM runs r
+		WHERE r.studio_id = $1 AND EXISTS (SELECT FROM run_rows w WHERE w.studio_id = r.studio_id AND w.run_id = r.run_id AND w.name = $2)
+		ORDER BY r.started_at DESC LIMIT 1`, studio, name)
+	if errors.Is(err, sql.ErrNoRows) {
+		return time.Time{}, "", nil
+	}
+	return got.At, got.Title, err
+}
+
+// MetMovements lists the names of movements that the studio's last runs have led, and how many runs there are.
+func (s *Store) MetMovements(ctx context.Context, studio string) (names []string, runs int, err error) {
+	var got struct {
+		Names []string `db:"names"`
+		Runs  int      `db:"runs"`
+	}
+	var text string
+	err = s.DB.QueryRowxContext(ctx, `
+		WITH r AS (SELECT run_id FROM runs WHERE studio_id = $1 ORDER BY started_at DESC LIMIT 100)
+		SELECT (SELECT count(*) FROM r), coalesce((SELECT string_agg(DISTINCT w.name, E'\n') FROM run_rows w JOIN r USING (run_id) WHERE w.studio_id = $1 AND w.taken_ms > 0), '')`,
+		studio).Scan(&got.Runs, &text)
+	if text != "" {
+		got.Names = splitLines(text)
+	}
+	return got.Names, got.Runs, err
 }

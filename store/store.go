@@ -43,8 +43,10 @@ func (c *Conflict) Error() string {
 
 // Store holds one pool of connections.
 type Store struct {
-	Pool *pgxpool.Pool
-	DB   *sqlx.DB
+	Pool     *pgxpool.Pool
+	DB       *sqlx.DB
+	Sessions *Shelf // sessions with their history
+	Series   *Shelf // series with theirs
 }
 
 // Open connects; maxConns bounds the pool.
@@ -65,7 +67,9 @@ func Open(ctx context.Context, url string, maxConns int32) (*Store, error) {
 		pool.Close()
 		return nil, fmt.Errorf("the database does not answer: %w", err)
 	}
-	return &Store{Pool: pool, DB: sqlx.NewDb(stdlib.OpenDBFromPool(pool), "pgx")}, nil
+	s := &Store{Pool: pool, DB: sqlx.NewDb(stdlib.OpenDBFromPool(pool), "pgx")}
+	s.Sessions, s.Series = sessionShelf(s), seriesShelf(s)
+	return s, nil
 }
 
 // Close gives the connections back.

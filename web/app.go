@@ -57,7 +57,7 @@ type app struct {
 	libs     *libraries
 	ctxs     *contexts
 	rows     *lru.Cache[rowView, template.HTML]
-	insert   []plan.Section // found for the edit "insert" of this request
+	plans    *lru.Cache[planKey, *plan.Session]
 	opt      Options
 	throttle *throttle
 }
@@ -80,7 +80,7 @@ func New(st *store.Store, opt Options) (*Handler, error) {
 	if err != nil {
 		return nil, err
 	}
-	a := &app{store: st, lib: movement.Shipped(), static: as, figures: newFigures(), rows: newRows(), opt: opt, throttle: newThrottle(), libs: &libraries{of: map[string]studioLibrary{}}, ctxs: &contexts{of: map[string]peopleContext{}}}
+	a := &app{store: st, lib: movement.Shipped(), static: as, figures: newFigures(), rows: newCache[rowView, template.HTML](drawnRows), plans: newCache[planKey, *plan.Session](plansKept), opt: opt, throttle: newThrottle(), libs: &libraries{of: map[string]studioLibrary{}}, ctxs: &contexts{of: map[string]peopleContext{}}}
 	a.bufs = &sync.Pool{New: func() any { return new(bytes.Buffer) }}
 	if err := a.parseTemplates(); err != nil {
 		return nil, err
@@ -102,7 +102,7 @@ func New(st *store.Store, opt Options) (*Handler, error) {
 	r := gin.New()
 	r.ContextWithFallback = true
 	_ = r.SetTrustedProxies(nil)
-	r.MaxMultipartMemory = 4 << 20
+	r.MaxMultipartMemory = formMemory
 	reg := prometheus.NewRegistry()
 	hist := prometheus.NewHistogramVec(prometheus.HistogramOpts{
 		Name: "http_request_duration_seconds", Buckets: []float64{.001, .0025, .005, .01, .025, .05, .1, .25, .5, 1, 2.5},
@@ -129,7 +129,7 @@ func New(st *store.Store, opt Options) (*Handler, error) {
 	r.GET("/favicon.ico", func(c *gin.Context) { c.Status(http.StatusNoContent) })
 	r.GET("/metrics", localOnly, gin.WrapH(promhttp.HandlerFor(reg, promhttp.HandlerOpts{})))
 
-	g := r.Group("/", gzip.Gzip(gzip.BestSpeed))
+	g := r.Group("/", gzip.Gzip(gzip.BestSpeed), a.readForm)
 	g.GET("/figures/:file", a.figure)
 	g.GET("/signin", a.signInPage)
 	g.POST("/signin", a.signIn)
@@ -158,7 +158,8 @@ func New(st *store.Store, opt Options) (*Handler, error) {
 	in.POST("/sessions/:id/edit", a.with((*app).edit))
 	in.GET("/sessions/:id/understand", a.with((*app).understand))
 	in.POST("/sessions/:id/template", a.with((*app).keepTemplate))
-	in.POST("/sessions/:id/restore", a.with((*app).restorePlan))
+	in.POST("/sessions/:id/restore", a.with(restore("sessions")))
+	in.GET("/sessions/:id/document", a.with(rawDocument("sessions")))
 	in.GET("/sessions/:id/options", a.with((*app).options))
 	in.GET("/sessions/:id/history", a.with((*app).history))
 	in.GET("/sessions/:id/compare", a.with((*app).compare))
@@ -176,12 +177,18 @@ func New(st *store.Store, opt Options) (*Handler, error) {
 	in.POST("/runs", a.with((*app).saveRun))
 	in.GET("/log", a.with((*app).log))
 	in.GET("/log/:id", a.with((*app).run))
+	in.GET("/log/:id/document", a.with((*app).ledDocument))
+	in.POST("/log", a.with((*app).remember))
+	in.POST("/log/:id/delete", a.with((*app).forgetRun))
 	in.GET("/series", a.with((*app).seriesList))
 	in.POST("/series", a.with((*app).newSeries))
 	in.GET("/series/:id", a.with((*app).series))
 	in.POST("/series/:id/edit", a.with((*app).editSeries))
 	in.GET("/series/:id/calendar", a.with((*app).seriesCalendar))
 	in.GET("/series/:id/print", a.with((*app).printSeries))
+	in.POST("/series/:id/restore", a.with(restore("series")))
+	in.GET("/series/:id/document", a.with(rawDocument("series")))
+	in.GET("/series/:id/history", a.with((*app).seriesHistory))
 	in.GET("/people", a.with((*app).people))
 	in.POST("/people", a.with((*app).saveMover))
 	in.POST("/people/:id/delete", a.with((*app).deleteMover))
@@ -235,7 +242,7 @@ func (a *app) parseTemplates() error {
 		"clock": func(s clock.Span) string { return s.String() },
 		"said":  func(s clock.Span) string { return s.Said() },
 		"level": func(n, of int) template.HTML { return template.HTML(draw.LevelMark(n, of)) },
-		"row":   a.rowHTML,
+		"rows":  a.rowsHTML,
 		"add":   func(x, y int) int { return x + y },
 		"has": func(list, one string) bool {
 			return slices.ContainsFunc(strings.Split(list, ","), func(w string) bool { return strings.TrimSpace(w) == one })
@@ -328,11 +335,17 @@ func (a *app) problem(c *gin.Context, status int, says string) {
 // fail answers an error that is not the user's.
 func (a *app) fail(c *gin.Context, err error) {
 	var big *http.MaxBytesError
+	var form formError
+	var odd *unreadableError
 	switch {
 	case errors.Is(err, sql.ErrNoRows):
 		a.problem(c, http.StatusNotFound, "That is not here, or not yours.")
 	case errors.As(err, &big):
 		a.problem(c, http.StatusRequestEntityTooLarge, "That is too large: at most 5 MB are read.")
+	case errors.As(err, &odd):
+		a.showUnreadable(c, odd)
+	case errors.As(err, &form):
+		a.problem(c, http.StatusBadRequest, "The form did not arrive whole. Nothing was changed; send it again.")
 	case c.Request.Context().Err() != nil: // the browser went away
 		c.AbortWithStatus(499)
 	default:

@@ -114,7 +114,7 @@ type signedIn struct {
 type House struct {
 	Limits review.Limits `json:"limits"`
 	Style  plan.Style    `json:"-"` // written into every new session
-	Aside  []plan.Aside  `json:"-"` // kinds of findings put aside for the whole house
+	Aside  []plan.Aside  `json:"-"` // kinds of findings set aside for the whole house
 }
 
 // MarshalJSON writes the settings as they are stored.

@@ -10,6 +10,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode"
 
 	"github.com/gin-gonic/gin"
 
@@ -23,8 +24,7 @@ import (
 	"wavekine/store"
 )
 
-// rowView is a row as the bench shows it.
-// rowView is comparable: a row that looks as it did is not drawn again, see rowHTML.
+// rowView is a row as the bench shows it. It is comparable: a row that looks as it did is not drawn again, see rowHTML.
 type rowView struct {
 	Path, ID    string
 	N           int
@@ -125,7 +125,7 @@ func (a *app) benchView(c *gin.Context, cl *class, at plan.Path) (benchView, err
 		for j := range sec.Blocks {
 			b := &sec.Blocks[j]
 			bv := blockView{
-				Path: plan.Path{Section: i + 1, Block: j + 1, Row: 1}.String(), Rule: b.Rule.String(), Words: strings.TrimPrefix(export.BlockWords(b), "Side by side: "),
+				Path: plan.Path{Section: i + 1, Block: j + 1, Row: 1}.String(), Rule: b.Rule.String(), Words: strings.TrimPrefix(export.BlockWords(b), "One side through: "),
 				Rounds: b.Rounds, On: spanText(b.On), Off: spanText(b.Off), Rest: spanText(b.Rest),
 			}
 			for k := range b.Rows {
@@ -138,7 +138,7 @@ func (a *app) benchView(c *gin.Context, cl *class, at plan.Path) (benchView, err
 	}
 	v.Rows = n
 	var err error
-	v.Undo, v.Redo, err = a.store.StepWords(c, who(c).Studio.ID, cl.Doc.ID)
+	v.Undo, v.Redo, err = a.store.Sessions.StepWords(c, who(c).Studio.ID, cl.Doc.ID)
 	v.CanUndo, v.CanRedo = v.Undo != "", v.Redo != ""
 	return v, err
 }
@@ -236,143 +236,103 @@ func (a *app) bench(c *gin.Context) {
 
 // edit does one change: it is saved at once, and one answer redraws wave, clock, rows and second look.
 func (a *app) edit(c *gin.Context) {
-	if err := c.Request.ParseForm(); err != nil {
-		a.problem(c, http.StatusBadRequest, "The form could not be read.")
-		return
-	}
 	f := c.Request.PostForm
-	cl, err := a.class(c)
+	cl, err := a.opened(c)
 	if err != nil {
 		a.fail(c, err)
 		return
 	}
 	rev, err := strconv.Atoi(f.Get("rev"))
 	if err != nil {
-		a.problem(c, http.StatusUnprocessableEntity, "The change does not say which revision it was made on.")
+		a.problem(c, http.StatusUnprocessableEntity, "That did not work: reload the page and try again.")
 		return
 	}
-	op := f.Get("op")
 	if rev != cl.Doc.Rev {
 		a.conflict(c, cl, rev, f)
 		return
 	}
-	if op == "undo" || op == "redo" {
-		a.step(c, cl, op)
-		return
-	}
-	if op == "insert" {
-		if a.insert, _, err = a.sectionsOf(c, f.Get("piece")); err != nil {
-			a.refuse(c, err)
-			return
-		}
-	}
-	next, says, at, err := a.apply(cl, op, f)
+	ch, step, err := a.changed(c, cl, f)
 	if err != nil {
-		a.refuse(c, err)
+		a.failEdit(c, err)
 		return
 	}
-	ch, err := change(next, says, who(c).Teacher.ID, a.lib)
-	if err != nil {
-		a.fail(c, err)
-		return
-	}
-	a.saved(c, cl, next, at, func() (int, error) {
-		return a.store.SavePlan(c, who(c).Studio.ID, cl.Doc.ID, cl.Doc.Rev, ch)
-	}, f)
-}
-
-// apply makes the change on a copy.
-func (a *app) apply(cl *class, op string, f url.Values) (*plan.Session, string, plan.Path, error) {
-	if op == "mend" {
-		fd, m, ok := review.Find(cl.Findings, f.Get("mend"))
-		if !ok {
-			return nil, "", plan.Path{}, errors.New("that finding is not there any more")
-		}
-		next, err := m.Apply(cl.Plan)
-		return next, m.Says, fd.Row, err
-	}
-	do, ok := edits[op]
-	if !ok {
-		return nil, "", plan.Path{}, fmt.Errorf("%q is not something that can be done to a session", op)
-	}
-	next := cl.Plan.Clone()
-	says, at, err := do(a, next, f)
-	if r := []rune(says); len(r) > 160 {
-		says = string(r[:160])
-	}
-	return next, says, at, err
-}
-
-// saved stores a change and answers with the redrawn bench.
-func (a *app) saved(c *gin.Context, cl *class, next *plan.Session, at plan.Path, save func() (int, error), f url.Values) {
-	tl, err := timeline.Build(next, a.lib)
-	if err != nil {
-		a.refuse(c, err)
-		return
-	}
-	rev, err := save()
+	now, err := a.store.Sessions.SaveStep(c, who(c).Studio.ID, cl.Doc.ID, cl.Doc.Rev, step, stored(c, ch))
 	var conflict *store.Conflict
-	if errors.As(err, &conflict) {
-		now, cerr := a.class(c)
+	switch {
+	case errors.As(err, &conflict):
+		newest, cerr := a.opened(c)
 		if cerr != nil {
 			a.fail(c, cerr)
 			return
 		}
-		a.conflict(c, now, conflict.Have, f)
+		a.conflict(c, newest, conflict.Have, f)
+		return
+	case err != nil:
+		a.failSave(c, err)
 		return
 	}
+	done := &class{Doc: cl.Doc, Plan: ch.Session, lib: a.lib}
+	done.Doc.Rev, done.Doc.Stamp = now.Rev, now.Stamp
+	a.plans.Add(planKey{done.Doc.StudioID, done.Doc.ID, now.Rev, now.Stamp, a.lib}, ch.Session)
+	if err := a.workOut(c, done); err != nil {
+		a.fail(c, err)
+		return
+	}
+	v, err := a.benchView(c, done, ch.At)
 	if err != nil {
 		a.fail(c, err)
 		return
 	}
-	done := &class{Doc: cl.Doc, Plan: next, TL: tl, lib: a.lib}
-	a.lookOver(c, done)
-	done.Doc.Rev = rev
-	v, err := a.benchView(c, done, at)
-	if err != nil {
-		a.fail(c, err)
-		return
-	}
-	c.Header("HX-Trigger", `{"saved":{"rev":`+strconv.Itoa(rev)+`}}`)
+	c.Header("HX-Trigger", `{"saved":{"rev":`+strconv.Itoa(now.Rev)+`}}`)
 	a.render(c, http.StatusOK, "bench", "bench", v)
 }
 
-func (a *app) step(c *gin.Context, cl *class, op string) {
-	find, word := a.store.UndoStep, "Undo: "
+// changed does what a form asks on a copy. Undo and redo give the state of the history they return to.
+func (a *app) changed(c *gin.Context, cl *class, f url.Values) (ch plan.Changed, step store.Step, err error) {
+	op := f.Get("op")
+	if op != "undo" && op != "redo" {
+		cmd, err := a.command(c, cl, f)
+		if err != nil {
+			return ch, step, err
+		}
+		ch, err = plan.Apply(cl.Plan, a.lib, cmd)
+		return ch, step, err
+	}
+	find, word := a.store.Sessions.Undo, "Undo: "
 	if op == "redo" {
-		find, word = a.store.RedoStep, "Redo: "
+		find, word = a.store.Sessions.Redo, "Redo: "
 	}
-	st, err := find(c, who(c).Studio.ID, cl.Doc.ID)
+	step, err = find(c, who(c).Studio.ID, cl.Doc.ID)
 	if errors.Is(err, store.ErrNotFound) {
-		a.refuse(c, errors.New("nothing to "+op))
-		return
+		return ch, step, errors.New("nothing to " + op)
 	}
 	if err != nil {
-		a.fail(c, err)
-		return
+		return ch, step, trouble{err}
 	}
-	next, err := plan.ReadSession(st.Doc, a.lib)
+	was, err := plan.ReadSession(step.Doc, a.lib)
 	if err != nil {
-		a.refuse(c, fmt.Errorf("that revision cannot be read: %w", err))
-		return
+		return ch, step, fmt.Errorf("the version before cannot be read: %w", err)
 	}
-	ch, err := change(next, word+st.Says, who(c).Teacher.ID, a.lib)
-	if err != nil {
-		a.fail(c, err)
-		return
-	}
-	a.saved(c, cl, next, plan.Path{}, func() (int, error) {
-		return a.store.StepPlan(c, who(c).Studio.ID, cl.Doc.ID, cl.Doc.Rev, st, ch)
-	}, c.Request.PostForm)
+	ch, err = plan.Apply(cl.Plan, a.lib, &plan.Become{Session: was, Says: word + step.Says})
+	return ch, step, err
 }
 
-// refuse answers a change that cannot be made; what was typed stays in the page.
+// refuse answers what cannot be made of what was asked; what was typed stays in the page.
 func (a *app) refuse(c *gin.Context, err error) {
-	says := err.Error()
-	if says != "" {
-		says = strings.ToUpper(says[:1]) + says[1:]
+	a.problem(c, http.StatusUnprocessableEntity, sentence(err))
+}
+
+// sentence is an error as a sentence.
+func sentence(err error) string {
+	says := []rune(strings.TrimSpace(err.Error()))
+	if len(says) == 0 {
+		return "That did not work."
 	}
-	a.problem(c, http.StatusUnprocessableEntity, says+".")
+	says[0] = unicode.ToUpper(says[0])
+	if last := says[len(says)-1]; last != '.' && last != '?' && last != '!' {
+		says = append(says, '.')
+	}
+	return string(says)
 }
 
 // conflictView shows both versions when somebody else changed the session first.
@@ -389,8 +349,12 @@ type conflictView struct {
 // conflict answers 409 with both versions: what they changed meanwhile, and what this change makes of
 // the session as it was. It can be made again on theirs, where it still fits.
 func (a *app) conflict(c *gin.Context, now *class, rev int, f url.Values) {
+	if err := a.workOut(c, now); err != nil {
+		a.fail(c, err)
+		return
+	}
 	v := conflictView{ID: now.Doc.ID, Rev: now.Doc.Rev, TheirWave: draw.SmallWave(now.TL, 240, 48, "As it is now: "+draw.WaveWords(now.TL))}
-	history, err := a.store.PlanHistory(c, who(c).Studio.ID, now.Doc.ID, 50)
+	history, err := a.store.Sessions.History(c, who(c).Studio.ID, now.Doc.ID, 50)
 	if err != nil {
 		a.fail(c, err)
 		return
@@ -408,15 +372,15 @@ func (a *app) conflict(c *gin.Context, now *class, rev int, f url.Values) {
 	if f.Get("op") == "undo" || f.Get("op") == "redo" {
 		v.Mine, v.Why = f.Get("op"), "Undo and redo go by the newest version."
 	} else {
-		next, says, _, err := a.apply(now, f.Get("op"), f)
+		ch, _, err := a.changed(c, now, f)
 		if err != nil {
 			v.Mine, v.Why = f.Get("op"), "It does not fit the newest version: "+err.Error()+"."
 			if l := f.Get("line"); l != "" {
 				v.Mine = l
 			}
 		} else {
-			v.Mine, v.CanAgain = says, true
-			if tl, err := timeline.Build(next, a.lib); err == nil {
+			v.Mine, v.CanAgain = ch.Says, true
+			if tl, err := timeline.Build(ch.Session, a.lib); err == nil {
 				v.Wave = draw.SmallWave(tl, 240, 48, "With your change: "+draw.WaveWords(tl))
 			}
 		}
@@ -443,12 +407,13 @@ type understoodView struct {
 	Before, Word string // the line up to the word that was not understood, and the word
 	After        string
 	Says         string
+	Where        string // "after row 4, in Build"
 	Near         []*movement.Movement
 }
 
 // understand shows what a line means and where the clock would land, before it is entered.
 func (a *app) understand(c *gin.Context) {
-	cl, err := a.class(c)
+	cl, err := a.opened(c)
 	if err != nil {
 		a.fail(c, err)
 		return
@@ -475,17 +440,13 @@ func (a *app) understand(c *gin.Context) {
 		if m, err := row.Of(a.lib); err == nil {
 			v.Figure = a.figures.use(m, row.Level, "s")
 		}
-		after := plan.Path{}
-		if s := c.Query("after"); s != "" {
-			if p, err := plan.ParsePath(s); err == nil && cl.Plan.Row(p) != nil {
-				after = p
-			}
-		}
-		if at, err := cl.Plan.AddIn(after, row, a.lib); err == nil {
-			if tl, err := timeline.Build(cl.Plan, a.lib); err == nil {
-				from, sum, _ := tl.RowSpan(at)
-				v.Takes, v.Lands, v.Total = sum, from, tl.Total
-			}
+		add := &plan.AddLine{Line: line}
+		_ = add.After.UnmarshalText([]byte(c.Query("after"))) // what is no place is none
+		if ch, err := plan.Apply(cl.Plan, a.lib, add); err != nil {
+			v.Row, v.Says = nil, err.Error()
+		} else if tl, err := timeline.Build(ch.Session, a.lib); err == nil {
+			from, sum, _ := tl.RowSpan(ch.At)
+			v.Takes, v.Lands, v.Total, v.Where = sum, from, tl.Total, ch.Session.Where(ch.At)
 		}
 	}
 	if len(v.Near) == 0 && v.Row == nil {

@@ -1,7 +1,6 @@
 package web
 
 import (
-	"encoding/json"
 	"errors"
 	"fmt"
 	"net/http"
@@ -90,13 +89,8 @@ func (a *app) saveHouse(c *gin.Context) {
 			}
 		}
 	}
-	var err error
-	if st.House, err = json.Marshal(h); err != nil {
-		a.fail(c, err)
-		return
-	}
-	if err := a.store.SaveHouse(c, st); err != nil {
-		a.fail(c, err)
+	if err := a.storeHouse(c, st, h); err != nil {
+		a.failEdit(c, err)
 		return
 	}
 	c.Redirect(http.StatusSeeOther, "/house")

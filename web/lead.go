@@ -5,14 +5,14 @@ import (
 	"io"
 	"net/http"
 	"strings"
-	"time"
-	"unicode/utf8"
 
 	"github.com/gin-gonic/gin"
 
 	"wavekine/core/clock"
+	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/review"
+	"wavekine/core/run"
 	"wavekine/core/strict"
 	"wavekine/core/timeline"
 	"wavekine/store"
@@ -30,7 +30,6 @@ type leadStep struct {
 	Level   int    `json:"level"`
 	Of      int    `json:"of"`
 	Reps    int    `json:"reps,omitempty"`
-	Pairs   bool   `json:"pairs,omitempty"`
 	Breaths int    `json:"breaths,omitempty"`
 	In      int64  `json:"in"`
 	Out     int64  `json:"out"`
@@ -43,6 +42,7 @@ type leadStep struct {
 	Harder  string `json:"harder,omitempty"`
 	Fig     string `json:"fig,omitempty"`
 	FigEasy string `json:"figEasy,omitempty"`
+	EasyLvl int    `json:"easyLevel,omitempty"`
 	Cues    []cue  `json:"cues,omitempty"`
 }
 
@@ -61,6 +61,7 @@ type leadData struct {
 	Rows     int        `json:"rows"`
 	Down     int        `json:"down"` // the last so many are counted down
 	Steps    []leadStep `json:"steps"`
+	Run      *run.Run   `json:"run"` // as it begins: the player adds its name, when it began and what happened
 }
 
 // Lengths of one breath shown where the plan counts none; judgement.
@@ -69,7 +70,11 @@ const (
 	leastBreath = 3 * clock.Second
 )
 
-func (a *app) leadData(cl *class) leadData {
+func (a *app) leadData(cl *class, teacher string) (leadData, error) {
+	usual, err := timeline.Build(cl.Plan, a.lib.At(movement.Personal{}))
+	if err != nil {
+		return leadData{}, err
+	}
 	d := leadData{
 		ID: cl.Doc.ID, Rev: cl.Doc.Rev, Title: cl.Plan.Title, Promised: int64(cl.Plan.Target), Total: int64(cl.TL.Total),
 		Mirrored: !cl.Plan.Style.Plain, Rows: cl.Plan.Rows(), Down: cl.Plan.Style.Countdown, Steps: make([]leadStep, 0, len(cl.TL.Steps)),
@@ -77,7 +82,8 @@ func (a *app) leadData(cl *class) leadData {
 	for i := range cl.TL.Steps {
 		d.Steps = append(d.Steps, a.leadStep(cl.Plan, &cl.TL.Steps[i]))
 	}
-	return d
+	d.Run = &run.Run{Session: cl.Doc.ID, Rev: cl.Doc.Rev, Title: cl.Plan.Title, Teacher: teacher, Asked: cl.Plan.Target, Steps: run.StepsOf(cl.TL, usual)}
+	return d, nil
 }
 
 func (a *app) leadStep(p *plan.Session, s *timeline.Step) leadStep {
@@ -129,7 +135,8 @@ func (a *app) leadStep(p *plan.Session, s *timeline.Step) leadStep {
 	easier := review.EasierOffered(row, m)
 	l.Easier, l.Harder = changes(easier), changes(review.HarderOffered(row, m))
 	if len(easier) > 0 {
-		l.FigEasy = a.figures.url(m, easier[len(easier)-1], "l")
+		l.EasyLvl = easier[len(easier)-1]
+		l.FigEasy = a.figures.url(m, l.EasyLvl, "l")
 	} else {
 		l.Easier = m.Ease
 	}
@@ -157,81 +164,59 @@ func (a *app) lead(c *gin.Context) {
 		a.problem(c, http.StatusUnprocessableEntity, "There is nothing to lead yet: add a movement to this session first.")
 		return
 	}
-	a.render(c, http.StatusOK, "lead", "layout", page{Title: "Lead " + cl.Plan.Title, Who: who(c), Theme: "studio", Nav: "none", Scripts: []string{"js/lead.js"}, Data: a.leadData(cl)})
+	d, err := a.leadData(cl, who(c).Teacher.ID)
+	if err != nil {
+		a.fail(c, err)
+		return
+	}
+	a.render(c, http.StatusOK, "lead", "layout", page{Title: "Lead " + cl.Plan.Title, Who: who(c), Theme: "studio", Nav: "none", Scripts: []string{"js/player.js", "js/lead.js"}, Data: d})
 }
 
-// maxRunRows bounds a run: a class of 600 rows with every kind of step on both sides.
-const maxRunRows = 5000
-
-// readRun reads what the player recorded, strictly.
-func readRun(text []byte) (store.Run, error) {
-	rd, v := strict.Parse(text)
-	if rd.Err() != nil {
-		return store.Run{}, rd.Err()
+// runWords says for a teacher what of a run could not be read.
+func runWords(err error) string {
+	var se *strict.Error
+	switch {
+	case !errors.As(err, &se):
+		return err.Error()
+	case strings.HasSuffix(se.Path, ".text"):
+		says, _, _ := strings.Cut(se.Says, ", at byte")
+		return "a note holds " + says
 	}
-	const day = 24 * 60 * 60 * 1000
-	o := v.Object()
-	ms := func(o *strict.Object, key string) int64 { return int64(o.Need(key).Float(0, day)) }
-	r := store.Run{ID: o.Need("id").Text(64), PlanID: o.Need("plan").Text(64), PlanRev: o.Need("rev").Int(1, 1<<30), Title: o.Need("title").Text(plan.MaxTitle)}
-	if len(r.ID) < 8 {
-		o.Need("id").Fail("too short for a name of its own")
-	}
-	started := o.Need("started")
-	at, err := time.Parse(time.RFC3339, started.Text(40))
-	if err != nil || at.Year() < 2000 || at.Year() > 2200 {
-		started.Fail("expected a time as in 2026-05-01T18:30:00Z")
-	}
-	r.StartedAt = at
-	r.PromisedMS, r.PlannedMS, r.TakenMS = ms(o, "promised_ms"), ms(o, "planned_ms"), ms(o, "taken_ms")
-	r.Finished = o.Need("finished").Bool()
-	r.Note = o.Need("note").Text(plan.MaxNote)
-	o.Need("rows").List(maxRunRows, func(_ int, e strict.Value) {
-		w := e.Object()
-		row := store.RunRow{
-			Place: w.Need("place").Text(20), Name: w.Need("name").Text(120), Side: w.Need("side").Text(12), Kind: w.Need("kind").Text(12),
-			PlannedMS: ms(w, "planned_ms"), TakenMS: ms(w, "taken_ms"), PlannedReps: w.Need("planned_reps").Int(0, 100000), Reps: w.Need("reps").Int(0, 100000),
-			Note: w.Need("note").Text(plan.MaxNote),
-		}
-		if _, err := plan.ParsePath(row.Place); err != nil {
-			e.Wrap(err)
-		}
-		w.Done(false)
-		r.Rows = append(r.Rows, row)
-	})
-	o.Done(false)
-	return r, rd.Err()
+	return se.Error()
 }
 
-// saveRun stores a run as it was led. The player may send it again and again.
+// saveRun stores a run as far as it has come. The player may send it again and again while it grows.
 func (a *app) saveRun(c *gin.Context) {
+	says := func(status int, says string) { c.AbortWithStatusJSON(status, gin.H{"error": says}) }
 	text, err := io.ReadAll(io.LimitReader(c.Request.Body, strict.MaxBytes+1))
 	if err != nil {
 		a.fail(c, err)
 		return
 	}
-	says := func(status int, err error) { c.AbortWithStatusJSON(status, gin.H{"error": err.Error()}) }
-	if !utf8.Valid(text) {
-		says(http.StatusUnprocessableEntity, errors.New("not text in UTF-8"))
-		return
-	}
-	r, err := readRun(text)
+	r, err := run.Read(text)
 	if err != nil {
-		says(http.StatusUnprocessableEntity, err)
+		says(http.StatusUnprocessableEntity, runWords(err))
 		return
 	}
 	w := who(c)
-	if _, err := a.store.Plan(c, w.Studio.ID, r.PlanID); err != nil {
+	if r.Teacher != w.Teacher.ID {
+		says(http.StatusForbidden, "it was led by another teacher: it is sent when they sign in here")
+		return
+	}
+	if _, err := a.store.Sessions.Get(c, w.Studio.ID, r.Session); err != nil {
 		if errors.Is(err, store.ErrNotFound) {
-			says(http.StatusNotFound, errors.New("no such session"))
+			says(http.StatusNotFound, "the session it belongs to is not there")
 			return
 		}
 		a.fail(c, err)
 		return
 	}
-	r.StudioID, r.TeacherID = w.Studio.ID, w.Teacher.ID
-	if err := a.store.SaveRun(c, r); err != nil {
+	switch err := a.store.SaveRun(c, w.Studio.ID, r); {
+	case errors.Is(err, store.ErrNotYours) || errors.Is(err, store.ErrDiffers):
+		says(http.StatusConflict, err.Error())
+	case err != nil:
 		a.fail(c, err)
-		return
+	default:
+		c.JSON(http.StatusOK, gin.H{"saved": r.ID})
 	}
-	c.JSON(http.StatusOK, gin.H{"saved": r.ID})
 }

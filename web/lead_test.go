@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/http"
+	"slices"
 	"strings"
 	"testing"
 
@@ -14,9 +15,10 @@ import (
 
 	"wavekine/core/movement"
 	"wavekine/core/plan"
+	"wavekine/core/run"
 	"wavekine/core/timeline"
 	"wavekine/demo"
-	"wavekine/store"
+	"wavekine/store/storetest"
 	"wavekine/web/browsertest"
 )
 
@@ -84,7 +86,7 @@ func TestLeadingAClass(t *testing.T) {
 	// Stop: what was planned and what was taken is in the log, by row and side.
 	p.Keys("q")
 	p.Until(`!document.querySelector('#l-done').hidden`)
-	p.Until(`document.querySelector('#l-done-words').textContent.includes('The server has it')`)
+	p.Until(`document.querySelector('#l-done-where').textContent.includes('The server has it')`)
 	runs, err := st.Runs(context.Background(), "claybank", 1)
 	require.NoError(t, err)
 	require.Equal(t, "Wheel-side hips and upper back", runs[0].Title)
@@ -122,7 +124,7 @@ func TestLeadingWithoutTheNetwork(t *testing.T) {
 	p.Until(`document.querySelector('#l-name') && document.querySelector('#l-name').textContent !== '' && document.querySelectorAll('#l-fig path').length > 3`)
 	assert.Equal(t, name, p.Text("#l-name"), "the page and its figures came from the cache")
 	p.Keys("q")
-	p.Until(`document.querySelector('#l-done-words').textContent.includes('kept here')`)
+	p.Until(`document.querySelector('#l-done-where').textContent.includes('kept here')`)
 	assert.Equal(t, 1, browsertest.JS[int](p, `wavekine.waiting()`))
 
 	cut.Store(false)
@@ -135,34 +137,31 @@ func TestLeadingWithoutTheNetwork(t *testing.T) {
 	p.Expect("service worker")
 }
 
+// What is sent is read strictly, and nobody writes over somebody else's.
 func TestRunsAreReadStrictly(t *testing.T) {
 	url, st := site(t)
 	v := visit(t, url).signIn(demo.Email)
-	good := `{"id":"0123456789abcdef","plan":"kiln-circuit","rev":1,"title":"K","started":"2026-05-14T08:00:00Z","promised_ms":900000,"planned_ms":900000,"taken_ms":1000,"finished":true,"note":"","rows":[{"place":"1.1.1","name":"Squat","side":"both","kind":"work","planned_ms":1000,"taken_ms":900,"planned_reps":8,"reps":7,"note":""}]}`
-	post := func(text string) (int, string) {
-		r, err := http.NewRequest("POST", url+"/runs", strings.NewReader(text))
-		require.NoError(t, err)
-		res, err := v.http.Do(r)
-		require.NoError(t, err)
-		defer func() { _ = res.Body.Close() }()
-		var out map[string]string
-		_ = json.NewDecoder(res.Body).Decode(&out)
-		return res.StatusCode, out["error"] + out["saved"]
-	}
-	code, says := post(good)
-	assert.Equal(t, 200, code, says)
-	code, _ = post(good)
+	r := handLed(leadRun(t, v, "/sessions/kiln-circuit"), func(*run.Step) float64 { return 1 })
+	code, says := sent(t, v, r)
+	require.Equal(t, 200, code, says)
+	code, _ = sent(t, v, r)
 	assert.Equal(t, 200, code, "again is the same run")
+	b, err := json.Marshal(r)
+	require.NoError(t, err)
+	good := string(b)
 	for old, c := range map[string][2]string{
-		`"taken_ms":1000`:          {`"taken_ms":-5`, "$.taken_ms"},
-		`"place":"1.1.1"`:          {`"place":"first"`, "is not a place"},
-		`"reps":7`:                 {`"reps":"7"`, "$.rows[0].reps"},
-		`"finished":true`:          {`"finished":true,"extra":1`, "$.extra: unknown key"},
-		`2026-05-14T`:              {`2026-02-31T`, "$.started"},
-		`"plan":"kiln-circuit"`:    {`"plan":"nowhere"`, "no such session"},
-		`{"id":"0123456789abcdef"`: {`[{"id":"0123456789abcdef"`, "$"},
+		`{"at":0,"does":"began"}`:   {`{"at":-5,"does":"began"}`, "$.events[0].at"},
+		`"row":"1.1.1"`:             {`"row":"first"`, "is not a place"},
+		`"rev":1`:                   {`"rev":"1"`, "$.rev"},
+		`{"format"`:                 {`{"extra":1,"format"`, "$.extra: unknown key"},
+		`2026-05-14T`:               {`2026-02-31T`, "$.started"},
+		`"session":"kiln-circuit"`:  {`"session":"nowhere"`, "is not there"},
+		`"teacher":"maren"`:         {`"teacher":"tobias"`, "led by another teacher"},
+		`"format":"wavekine.run/1"`: {"\"format\":\"\xff\"", "UTF-8"},
 	} {
-		code, says := post(strings.Replace(good, old, c[0], 1))
+		bad := strings.Replace(good, old, c[0], 1)
+		require.NotEqual(t, good, bad, old)
+		code, says := sentText(t, v, bad)
 		assert.GreaterOrEqual(t, code, 400)
 		assert.Less(t, code, 500)
 		assert.Contains(t, says, c[1])
@@ -170,6 +169,22 @@ func TestRunsAreReadStrictly(t *testing.T) {
 	runs, err := st.Runs(context.Background(), "claybank", 20)
 	require.NoError(t, err)
 	assert.Len(t, runs, 5)
+
+	// Another teacher with the same id, and another way the class went.
+	theirs := *r
+	theirs.Teacher = "tobias"
+	code, says = sent(t, visit(t, url).signIn("tobias@claybank.example"), &theirs)
+	assert.Equal(t, http.StatusConflict, code)
+	assert.Contains(t, says, "recorded by somebody else")
+	other := *r
+	other.Events = append(slices.Clone(r.Events[:3]), run.Event{At: r.Events[3].At + 1, Does: run.Ended, Early: true})
+	code, says = sent(t, v, &other)
+	assert.Equal(t, http.StatusConflict, code)
+	assert.Contains(t, says, "recorded differently")
+	got, err := st.Run(context.Background(), "claybank", r.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "maren", got.TeacherID)
+	assert.True(t, got.Finished)
 }
 
 // The answers of a school are heard when the class is led: counts go down at the end, the pelvis and the
@@ -179,7 +194,7 @@ func TestLeadingInASchool(t *testing.T) {
 	doc := `{"format":"wavekine.session/1","title":"In a school","style":{"first_side":"by day","pelvis":"by load","breath":"nose-nose","countdown":3},
 		"sections":[{"title":"A","blocks":[{"rule":"straight","rows":[
 			{"movement":"hundred","level":2,"dose":"10 breaths, 5 in 5 out","options":[1],"demo":1},{"movement":"bird-dog","dose":"4 each side"}]}]}]}`
-	require.NoError(t, st.CreatePlan(context.Background(), "claybank", "in-a-school", store.Change{Title: "In a school", Doc: []byte(doc), Says: "made", By: "maren"}))
+	require.NoError(t, st.Sessions.Create(context.Background(), "claybank", "in-a-school", storetest.Change(t, "maren", "made", string(doc))))
 	v := visit(t, url).signIn(demo.Email)
 	sides := map[string]bool{}
 	for day, want := range map[int]string{1: "right", 2: "left"} {

@@ -20,7 +20,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"wavekine/demo"
-	"wavekine/store"
 	"wavekine/store/storetest"
 )
 
@@ -46,7 +45,7 @@ func TestFiftyTeachersEditing(t *testing.T) {
 	ids := make([]string, 50)
 	for i := range ids {
 		ids[i] = fmt.Sprintf("load-%02d", i)
-		require.NoError(t, st.CreatePlan(ctx, "claybank", ids[i], store.Change{Title: "L", Doc: doc, Says: "new", By: "maren"}))
+		require.NoError(t, st.Sessions.Create(ctx, "claybank", ids[i], storetest.Change(t, "maren", "new", string(doc))))
 	}
 	h, err := New(st, Options{Now: func() time.Time { return today }})
 	require.NoError(t, err)
@@ -99,7 +98,7 @@ func TestFiftyTeachersEditing(t *testing.T) {
 		len(took), p.Rows(), at(.5), at(.95), at(1), m.HeapInuse>>20, m.Sys>>20)
 }
 
-// BenchmarkBenchChange is one change on the server without the network.
+// BenchmarkBenchChange is one change on the server, over the wire with its database.
 func BenchmarkBenchChange(b *testing.B) {
 	st := storetest.New(b)
 	ctx := context.Background()
@@ -109,14 +108,29 @@ func BenchmarkBenchChange(b *testing.B) {
 	require.NoError(b, err)
 	srv := httptest.NewServer(h)
 	defer srv.Close()
-	v := visit(b, srv.URL).signIn(demo.Email)
-	rev := 1
-	for b.Loop() {
-		code, _, _ := v.do("POST", "/sessions/wheel-side-hips/edit", url.Values{"op": {"dose"}, "at": {"1.1.2"}, "dose": {strconv.Itoa(4+rev%8) + " reps"}, "rev": {strconv.Itoa(rev)}}, "HX-Request", "true")
-		if code != 200 {
-			b.Fatal(code)
+	for _, rows := range []int{15, 30, 60, 120} {
+		p, err := demo.Session("wheel-side-hips")
+		require.NoError(b, err)
+		for p.Rows() < rows {
+			p.Sections = append(p.Sections, p.Clone().Sections...)
 		}
-		rev++
+		doc, err := json.Marshal(p)
+		require.NoError(b, err)
+		id := fmt.Sprint("rows-", rows)
+		require.NoError(b, st.Sessions.Create(ctx, "claybank", id, storetest.Change(b, "maren", "new", string(doc))))
+		b.Run(fmt.Sprint(rows, "-rows"), func(b *testing.B) {
+			v := visit(b, srv.URL).signIn(demo.Email)
+			d, err := st.Sessions.Get(ctx, "claybank", id)
+			require.NoError(b, err)
+			rev := d.Rev
+			for b.Loop() {
+				code, _, _ := v.do("POST", "/sessions/"+id+"/edit", url.Values{"op": {"dose"}, "at": {"1.1.2"}, "dose": {strconv.Itoa(4+rev%8) + " reps"}, "rev": {strconv.Itoa(rev)}}, "HX-Request", "true")
+				if code != 200 {
+					b.Fatal(code)
+				}
+				rev++
+			}
+		})
 	}
 }
 
@@ -134,7 +148,7 @@ func BenchmarkUnderstand(b *testing.B) {
 	}
 	doc, err := json.Marshal(p)
 	require.NoError(b, err)
-	require.NoError(b, st.CreatePlan(ctx, "claybank", "long", store.Change{Title: "L", Doc: doc, Says: "new", By: "maren"}))
+	require.NoError(b, st.Sessions.Create(ctx, "claybank", "long", storetest.Change(b, "maren", "new", string(doc))))
 	h, err := New(st, Options{Now: func() time.Time { return today }})
 	require.NoError(b, err)
 	srv := httptest.NewServer(h)

@@ -1,12 +1,19 @@
 package web
 
 import (
+	"errors"
 	"fmt"
+	"net/http"
+	"slices"
+	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
 
 	"wavekine/core/clock"
+	"wavekine/core/plan"
+	"wavekine/core/run"
+	"wavekine/core/timeline"
 	"wavekine/store"
 )
 
@@ -14,9 +21,10 @@ import (
 type runView struct {
 	ID, Title, Teacher, When, Note string
 	Promised, Planned, Taken       clock.Span
+	Paused                         clock.Span
 	Over                           string // "1:10 over", "on time"
 	Bad                            bool
-	Finished                       bool
+	Finished, Remembered, Mine     bool
 	Bar, Mark                      float64 // percent of the widest in the list
 }
 
@@ -35,7 +43,7 @@ func overWords(promised, taken clock.Span) (string, bool) {
 func viewRun(r store.Run, zone *time.Location) runView {
 	v := runView{
 		ID: r.ID, Title: r.Title, Teacher: r.Teacher, When: r.StartedAt.In(zone).Format("Mon 2 Jan, 15:04"), Note: r.Note,
-		Promised: clock.Span(r.PromisedMS), Planned: clock.Span(r.PlannedMS), Taken: clock.Span(r.TakenMS), Finished: r.Finished,
+		Promised: clock.Span(r.PromisedMS), Planned: clock.Span(r.PlannedMS), Taken: clock.Span(r.TakenMS), Paused: clock.Span(r.PausedMS), Finished: r.Finished, Remembered: r.Remembered,
 	}
 	if v.Promised == 0 {
 		v.Promised = v.Planned
@@ -48,23 +56,90 @@ func viewRun(r store.Run, zone *time.Location) runView {
 	return v
 }
 
+type logView struct {
+	Runs  []runView
+	Plans []store.Document
+	Today string
+}
+
 func (a *app) log(c *gin.Context) {
-	rs, err := a.store.Runs(c, who(c).Studio.ID, 100)
+	w := who(c)
+	rs, err := a.store.Runs(c, w.Studio.ID, 100)
 	if err != nil {
 		a.fail(c, err)
 		return
 	}
-	views := make([]runView, len(rs))
+	v := logView{Runs: make([]runView, len(rs)), Today: a.now(c).Format(time.DateOnly)}
+	if v.Plans, err = a.store.Sessions.List(c, w.Studio.ID); err != nil {
+		a.fail(c, err)
+		return
+	}
 	widest := clock.Span(1)
 	for i, r := range rs {
-		views[i] = viewRun(r, who(c).Zone)
-		widest = max(widest, views[i].Taken, views[i].Promised)
+		v.Runs[i] = viewRun(r, w.Zone)
+		v.Runs[i].Mine = r.TeacherID == w.Teacher.ID
+		widest = max(widest, v.Runs[i].Taken, v.Runs[i].Promised)
 	}
-	for i := range views {
-		views[i].Bar = 100 * float64(views[i].Taken) / float64(widest)
-		views[i].Mark = 100 * float64(views[i].Promised) / float64(widest)
+	for i := range v.Runs {
+		v.Runs[i].Bar = 100 * float64(v.Runs[i].Taken) / float64(widest)
+		v.Runs[i].Mark = 100 * float64(v.Runs[i].Promised) / float64(widest)
 	}
-	a.show(c, "log", "Log", "Log", views)
+	a.show(c, "log", "Log", "Log", v, "js/log.js")
+}
+
+// remember puts a class into the log of which only the length is known.
+func (a *app) remember(c *gin.Context) {
+	w := who(c)
+	d, err := a.store.Sessions.Get(c, w.Studio.ID, c.PostForm("plan"))
+	if errors.Is(err, store.ErrNotFound) {
+		a.refuse(c, errors.New("choose a session"))
+		return
+	}
+	if err != nil {
+		a.fail(c, err)
+		return
+	}
+	cl, err := a.work(d)
+	if err != nil {
+		a.fail(c, err)
+		return
+	}
+	took, err := clock.Parse(c.PostForm("took"))
+	if err != nil || took < clock.Minute || took > plan.MaxTarget {
+		a.refuse(c, fmt.Errorf("%q: how long it took, from 1:00 to 4:00:00, as in 24:30", c.PostForm("took")))
+		return
+	}
+	day, err := plan.ParseDate(c.PostForm("day"))
+	if err != nil {
+		a.refuse(c, err)
+		return
+	}
+	at := time.Date(day.Year(), day.Month(), day.Day(), 12, 0, 0, 0, w.Zone)
+	if at.After(a.now(c).AddDate(0, 0, 1)) {
+		a.refuse(c, errors.New("a class that is remembered has been led already: choose a day up to today"))
+		return
+	}
+	ld, err := a.leadData(cl, w.Teacher.ID)
+	if err != nil {
+		a.fail(c, err)
+		return
+	}
+	r := ld.Run.Remember(took)
+	r.ID, r.Started = store.NewID(), at.UTC()
+	if err := a.store.SaveRun(c, w.Studio.ID, r); err != nil {
+		a.fail(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/log")
+}
+
+// forgetRun takes a remembered class out of the log again.
+func (a *app) forgetRun(c *gin.Context) {
+	if err := a.store.DeleteRun(c, who(c).Studio.ID, c.Param("id"), who(c).Teacher.ID); err != nil {
+		a.fail(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/log")
 }
 
 // spent is planned beside taken for one kind of time.
@@ -76,16 +151,56 @@ type spent struct {
 
 // ledRow is one row of a run: both its sides.
 type ledRow struct {
-	Name, Place        string
-	Planned, Taken     clock.Span
-	Right, Left        string // repetitions or time on each side
-	Unequal            bool
-	Off                string
-	Note               string
-	rReps, lReps       int
-	rTaken, lTaken     clock.Span
-	hasR, hasL         bool
-	rPlanned, lPlanned int
+	Name, Place    string
+	Planned, Taken clock.Span
+	Right, Left    string // repetitions or time on each side
+	Both           string // where it has no sides
+	Unequal        bool
+	Off            string
+	Note, Shown    string
+	right, left    ledSide
+	both           ledSide
+}
+
+// ledSide is one side of a row as it was led.
+type ledSide struct {
+	there, met    bool
+	taken         clock.Span
+	reps, planned int
+	how           run.How
+}
+
+// words says what was done on a side: what was counted, what is only known to have been planned, or the time.
+func (s ledSide) words() string {
+	switch {
+	case !s.there:
+		return ""
+	case !s.met:
+		return "–"
+	case s.planned == 0:
+		return s.taken.String()
+	case s.how == run.LeftOut:
+		return "left out"
+	case s.how == run.AsPlanned:
+		return fmt.Sprintf("%d as planned", s.reps)
+	case s.reps != s.planned:
+		return fmt.Sprintf("%d of %d counted", s.reps, s.planned)
+	}
+	return fmt.Sprintf("%d counted", s.reps)
+}
+
+func (s *ledSide) add(l *run.Line) {
+	if !s.there {
+		s.how = run.LeftOut
+	}
+	s.there = true
+	s.met = s.met || l.Visited
+	s.taken += l.Taken
+	s.reps += l.Reps
+	s.planned += l.PlannedReps
+	if l.PlannedReps > 0 && (l.How == run.Counted || l.How == run.AsPlanned && s.how == run.LeftOut) {
+		s.how = l.How
+	}
 }
 
 type runPage struct {
@@ -93,10 +208,39 @@ type runPage struct {
 	Spent       []spent
 	Rows        []ledRow
 	Right, Left clock.Span
+	Lost        int // sides on which something was left out
+	Events      bool
 }
 
-var spentNames = []struct{ kind, name string }{
-	{"work", "Work"}, {"hold", "Holds"}, {"setup", "Setting up"}, {"position", "Changing position"}, {"switch", "Changing side"}, {"rest", "Rest"},
+var spentNames = []struct {
+	kind timeline.Kind
+	name string
+}{
+	{timeline.Work, "Work"}, {timeline.Hold, "Holds"}, {timeline.Setup, "Setting up"}, {timeline.Position, "Changing position"}, {timeline.Switch, "Changing side"}, {timeline.Rest, "Rest"},
+}
+
+// lines are a run's lines: from its events, or for a run of a version that kept none, as they were stored then.
+func lines(r store.Run) ([]run.Line, error) {
+	if r.Doc != nil {
+		doc, err := run.Read(r.Doc)
+		if err != nil {
+			return nil, err
+		}
+		return doc.Lines(), nil
+	}
+	out := make([]run.Line, 0, len(r.Rows))
+	for _, w := range r.Rows {
+		l := run.Line{Name: w.Name, Planned: clock.Span(w.PlannedMS), Taken: clock.Span(w.TakenMS), PlannedReps: w.PlannedReps, Reps: w.Reps, Note: w.Note, Visited: w.TakenMS > 0, How: run.AsPlanned}
+		var err error
+		if l.Row, err = plan.ParsePath(w.Place); err == nil {
+			err = errors.Join(l.Side.UnmarshalText([]byte(w.Side)), l.Kind.UnmarshalText([]byte(w.Kind)))
+		}
+		if err != nil {
+			continue // written by hand: the others stand
+		}
+		out = append(out, l)
+	}
+	return out, nil
 }
 
 func (a *app) run(c *gin.Context) {
@@ -105,64 +249,61 @@ func (a *app) run(c *gin.Context) {
 		a.fail(c, err)
 		return
 	}
-	v := runPage{Run: viewRun(r, who(c).Zone)}
-	byKind := map[string]*spent{}
+	ls, err := lines(r)
+	if err != nil {
+		a.refuse(c, fmt.Errorf("this led session cannot be read by this version of Wavekine: %w. It is kept as it is", err))
+		return
+	}
+	v := runPage{Run: viewRun(r, who(c).Zone), Events: r.Doc != nil && !r.Remembered}
 	for _, n := range spentNames {
 		v.Spent = append(v.Spent, spent{Name: n.name})
 	}
-	for i, n := range spentNames {
-		byKind[n.kind] = &v.Spent[i]
-	}
-	at := map[string]int{}
-	for _, w := range r.Rows {
-		kind := w.Kind
-		if kind == "pulse" {
-			kind = "work"
+	at := map[plan.Path]int{}
+	for i := range ls {
+		l := &ls[i]
+		kind := l.Kind
+		if kind == timeline.Pulse {
+			kind = timeline.Work
 		}
-		planned, taken := clock.Span(w.PlannedMS), clock.Span(w.TakenMS)
-		if s := byKind[kind]; s != nil {
-			s.Planned += planned
-			s.Taken += taken
+		for k, n := range spentNames {
+			if n.kind == kind {
+				v.Spent[k].Planned += l.Planned
+				v.Spent[k].Taken += l.Taken
+			}
 		}
-		i, ok := at[w.Place]
+		i, ok := at[l.Row]
 		if !ok {
 			i = len(v.Rows)
-			at[w.Place] = i
-			v.Rows = append(v.Rows, ledRow{Name: w.Name, Place: w.Place})
+			at[l.Row] = i
+			v.Rows = append(v.Rows, ledRow{Name: l.Name, Place: l.Row.String()})
 		}
 		row := &v.Rows[i]
-		row.Planned += planned
-		row.Taken += taken
-		if w.Note != "" {
-			row.Note = w.Note
+		row.Planned += l.Planned
+		row.Taken += l.Taken
+		if l.Note != "" {
+			row.Note = l.Note
 		}
-		if w.Kind != "work" && w.Kind != "pulse" && w.Kind != "hold" {
+		if l.Shown > 0 {
+			row.Shown = fmt.Sprintf("level %d shown", l.Shown)
+		}
+		if !l.Kind.Working() {
 			continue
 		}
-		switch w.Side {
-		case "right":
-			row.hasR, row.rTaken, row.rReps, row.rPlanned = true, row.rTaken+taken, row.rReps+w.Reps, row.rPlanned+w.PlannedReps
-			v.Right += taken
-		case "left":
-			row.hasL, row.lTaken, row.lReps, row.lPlanned = true, row.lTaken+taken, row.lReps+w.Reps, row.lPlanned+w.PlannedReps
-			v.Left += taken
+		switch l.Side {
+		case timeline.Right:
+			row.right.add(l)
+			v.Right += l.Taken
+		case timeline.Left:
+			row.left.add(l)
+			v.Left += l.Taken
+		default:
+			row.both.add(l)
 		}
 	}
 	for i := range v.Rows {
 		row := &v.Rows[i]
-		side := func(has bool, reps, planned int, taken clock.Span) string {
-			switch {
-			case !has:
-				return ""
-			case planned > 0 && reps != planned:
-				return fmt.Sprintf("%d of %d reps", reps, planned)
-			case planned > 0:
-				return fmt.Sprintf("%d reps", reps)
-			}
-			return taken.String()
-		}
-		row.Right, row.Left = side(row.hasR, row.rReps, row.rPlanned, row.rTaken), side(row.hasL, row.lReps, row.lPlanned, row.lTaken)
-		row.Unequal = row.hasR != row.hasL && (row.hasR || row.hasL) || row.rReps != row.lReps
+		row.Right, row.Left, row.Both = row.right.words(), row.left.words(), row.both.words()
+		row.Unequal = row.right.there != row.left.there || row.right.reps != row.left.reps
 		if off := row.Taken - row.Planned; off >= 5*clock.Second {
 			row.Off = "+" + off.String()
 		} else if off <= -5*clock.Second {
@@ -178,4 +319,18 @@ func (a *app) run(c *gin.Context) {
 		v.Spent[i].TW = 100 * float64(v.Spent[i].Taken) / float64(widest)
 	}
 	a.show(c, "run", v.Run.Title, "Log", v)
+}
+
+// ledDocument gives a run as it is kept, with its events.
+func (a *app) ledDocument(c *gin.Context) {
+	r, err := a.store.Run(c, who(c).Studio.ID, c.Param("id"))
+	if err != nil {
+		a.fail(c, err)
+		return
+	}
+	if r.Doc == nil {
+		a.problem(c, http.StatusNotFound, "This class was led with a version that kept no events.")
+		return
+	}
+	attach(c, fileName(strings.TrimSpace(r.Title+" led"), "json"), "application/json", append(slices.Clone(r.Doc), '\n'))
 }

@@ -471,10 +471,6 @@ func (a *app) refuseAt(c *gin.Context, err error) {
 
 // saveMovement stores the form as a new version; do=level-copy, level-remove and show only redraw it.
 func (a *app) saveMovement(c *gin.Context) {
-	if err := c.Request.ParseForm(); err != nil {
-		a.problem(c, http.StatusBadRequest, "The form could not be read.")
-		return
-	}
 	f := c.Request.PostForm
 	do := f.Get("do")
 	version, _ := strconv.Atoi(f.Get("version"))
@@ -509,7 +505,7 @@ func (a *app) saveMovement(c *gin.Context) {
 }
 
 func (a *app) storeMovement(c *gin.Context, m *movement.Movement, version int) (int, error) {
-	doc, err := json.Marshal(m)
+	doc, err := movement.Seal(m, movement.Shipped())
 	if err != nil {
 		return 0, err
 	}
@@ -525,6 +521,11 @@ func (a *app) refuseStored(c *gin.Context, err error) {
 		c.Header("X-Field", "name")
 		a.problem(c, http.StatusUnprocessableEntity, "name: a movement of that name is there already.")
 	default:
+		var se *strict.Error
+		if errors.As(err, &se) {
+			a.refuseAt(c, err)
+			return
+		}
 		a.fail(c, err)
 	}
 }
@@ -768,18 +769,12 @@ func (a *app) deleteMovement(c *gin.Context) {
 		a.problem(c, http.StatusNotFound, "Only a studio's own movement can be deleted; one of the shared library can be hidden.")
 		return
 	}
-	used, err := a.store.EverUsed(c, who(c).Studio.ID, slug)
-	if err != nil {
-		a.fail(c, err)
-		return
-	}
-	if used {
+	switch err := a.store.DeleteMovement(c, who(c).Studio.ID, slug); {
+	case errors.Is(err, store.ErrUsed):
 		a.problem(c, http.StatusUnprocessableEntity, m.Name+" is used in a session or its history, which keeps it. Hide it instead: it is not offered any more then.")
-		return
-	}
-	if err := a.store.DeleteMovement(c, who(c).Studio.ID, slug); err != nil {
+	case err != nil:
 		a.fail(c, err)
-		return
+	default:
+		c.Redirect(http.StatusSeeOther, "/movements")
 	}
-	c.Redirect(http.StatusSeeOther, "/movements")
 }

@@ -93,7 +93,7 @@ func TestOwnMovement(t *testing.T) {
 	_, page, _ = v.do("GET", "/movements/own-kiln-squat~1", nil)
 	assert.Contains(t, page, "An older version")
 	assert.Contains(t, page, "Kiln day")
-	code, bench, _ = v.do("POST", at+"/edit", url.Values{"op": {"renew"}, "rev": {"2"}, "at": {"3.1.1"}}, "HX-Request", "true")
+	code, bench, _ = v.do("POST", at+"/edit", url.Values{"op": {"renew"}, "rev": {"2"}, "at": {"1.1.1"}}, "HX-Request", "true")
 	require.Equal(t, 200, code, bench)
 	assert.Contains(t, bench, "Level 2 of 2")
 

@@ -3,125 +3,132 @@ package web
 import (
 	"errors"
 	"fmt"
+	"log/slog"
+	"math"
 	"net/http"
 	"slices"
 	"strings"
-	"time"
 
 	"github.com/gin-gonic/gin"
 
 	"wavekine/core/movement"
 	"wavekine/core/pace"
+	"wavekine/core/run"
 	"wavekine/store"
 )
 
-// paceLine is what was learnt for one movement.
+// paceLine is what was learnt under one key.
 type paceLine struct {
-	Slug, Name    string
+	Key, Name     string
 	Runs          int
-	Now, Proposed string // seconds for one repetition
-	Ratio         string
+	Led           string // as led, against the product's own seconds
+	Now, Proposed string
 	Enough, Taken bool
-	Factor, InUse float64
+	Same          bool // in use already
 }
 
 type paceView struct {
-	Lines     []paceLine
-	Talk      paceLine
-	Runs      int
-	LeastRuns int
+	Says           string
+	Whole, Single  []paceLine
+	Runs, Remember int
+	LeastRuns      int
+	Alike          int  // movements that go by the teacher's tempo
+	Any            bool // something is proposed that is not in use
 }
 
-// seen parts a teacher's runs into what core/pace learns from, and gives the paces in use.
-func (a *app) seen(c *gin.Context) (led []pace.Led, whole []pace.Whole, paces map[string]store.TeacherPace, err error) {
-	rows, err := a.store.LedRows(c, who(c).Studio.ID, who(c).Teacher.ID)
+// ledShown is how many of a teacher's newest classes are learnt from: enough for medians that stand, few enough
+// that an old habit wears off; judgement.
+const ledShown = 40
+
+// learnt is what a teacher's runs say, and the factors in use.
+func (a *app) learnt(c *gin.Context) (p pace.Proposal, inUse map[string]store.TeacherPace, err error) {
+	w := who(c)
+	docs, err := a.store.LedBy(c, w.Studio.ID, w.Teacher.ID, ledShown)
 	if err != nil {
-		return nil, nil, nil, err
+		return p, nil, err
 	}
-	if paces, err = a.paces(c); err != nil {
-		return nil, nil, nil, err
-	}
-	before := func(slug string, at time.Time) bool { // planned with another pace than the one in use
-		return at.Before(paces[slug].Since)
-	}
-	at := map[string]int{}
-	for _, r := range rows {
-		if before(movement.TalkChange, r.StartedAt) {
-			if r.Kind != "work" {
-				continue
-			}
+	var runs []*run.Run
+	for _, d := range docs {
+		r, err := run.Read(d)
+		if err != nil { // of a newer version: the others count
+			slog.WarnContext(c, "run", "studio", w.Studio.ID, "err", err)
+			continue
 		}
-		i, ok := at[r.Run]
-		if !ok {
-			i = len(whole)
-			at[r.Run] = i
-			whole = append(whole, pace.Whole{Run: r.Run})
-		}
-		w := &whole[i]
-		planned, taken := float64(r.PlannedMS)/1000, float64(r.TakenMS)/1000
-		w.Planned += planned
-		w.Taken += taken
-		switch r.Kind {
-		case "setup", "position", "switch":
-			w.TalkPlanned += planned
-			w.TalkTaken += taken
-		case "work":
-			m, ok := movement.Shipped().Named(r.Name)
-			if !ok {
-				if m, ok = a.lib.Named(r.Name); !ok {
-					continue
-				}
-			}
-			if r.PlannedReps == 0 || r.Reps == 0 { // the clock ended it, or nothing was done
-				continue
-			}
-			slug := movement.BaseSlug(m.Slug)
-			if before(slug, r.StartedAt) {
-				continue
-			}
-			led = append(led, pace.Led{Run: r.Run, Movement: slug, Planned: planned * float64(r.Reps) / float64(r.PlannedReps), Taken: taken})
-		}
+		runs = append(runs, r)
 	}
-	return led, whole, paces, nil
+	inUse, err = a.paces(c)
+	return pace.Learn(runs), inUse, err
 }
 
-// paceSeen shows what was learnt from the teacher's runs, movement by movement, to be accepted or refused.
+// partNames are the parts of a class as the page names them.
+var partNames = map[pace.Part]string{pace.Tempo: "Counting", pace.Talk: "Explaining and setting up", pace.Changes: "Changing position and side"}
+
+// percent says a factor the way one would: "12 % longer", "as planned".
+func percent(f float64) string {
+	switch p := math.Round(100 * (f - 1)); {
+	case p > 0:
+		return fmt.Sprintf("%.0f %% longer", p)
+	case p < 0:
+		return fmt.Sprintf("%.0f %% shorter", -p)
+	}
+	return "as usual"
+}
+
+// paceSeen shows what was learnt from the teacher's classes, to be taken into use or left.
 func (a *app) paceSeen(c *gin.Context) {
-	led, whole, paces, err := a.seen(c)
+	p, inUse, err := a.learnt(c)
 	if err != nil {
 		a.fail(c, err)
 		return
 	}
-	v := paceView{Runs: len(whole), LeastRuns: pace.LeastRuns}
-	line := func(l pace.Learnt, slug, name string, secs float64) paceLine {
-		in := paces[slug].Pace
+	v := paceView{Runs: p.Runs, Remember: p.Remembered, LeastRuns: pace.LeastRuns}
+	line := func(key, name string, runs int, ratio, factor, secs float64, enough bool) paceLine {
+		in := inUse[key].Pace
+		l := paceLine{Key: key, Name: name, Runs: runs, Led: percent(ratio), Enough: enough, Taken: in > 0}
 		if in == 0 {
 			in = 1
 		}
-		p := paceLine{Slug: slug, Name: name, Runs: l.Runs, Ratio: fmt.Sprintf("%.2f", l.Ratio), Enough: l.Enough, Taken: paces[slug].Pace > 0, Factor: in * l.Factor, InUse: in}
+		l.Now, l.Proposed = percent(in), percent(factor)
 		if secs > 0 {
-			p.Now, p.Proposed = fmt.Sprintf("%.1f s", secs*in), fmt.Sprintf("%.1f s", secs*in*l.Factor)
-		} else {
-			p.Now, p.Proposed = fmt.Sprintf("× %.2f", in), fmt.Sprintf("× %.2f", in*l.Factor)
+			l.Now, l.Proposed = fmt.Sprintf("%.1f s", secs*in), fmt.Sprintf("%.1f s", secs*factor)
 		}
-		return p
+		l.Same = enough && l.Taken && l.Now == l.Proposed || !enough
+		v.Any = v.Any || enough && !l.Same
+		return l
 	}
-	for _, l := range pace.Movements(led) {
+	var says []string
+	for _, part := range pace.Parts() {
+		f := p.Whole[part]
+		ratio := f.Ratio
+		if f.Seen == 0 {
+			ratio = f.Factor
+		}
+		v.Whole = append(v.Whole, line(part.Key(), partNames[part], max(f.Runs, p.Remembered), ratio, f.Factor, 0, f.Enough))
+		if f.Enough {
+			says = append(says, strings.ToLower(partNames[part])+" "+percent(f.Factor))
+		}
+	}
+	if len(says) > 0 {
+		v.Says = "Against the product's own seconds, your classes take: " + strings.Join(says, ", ") + "."
+	}
+	for _, l := range p.Movements {
+		if !l.Apart && inUse[l.Movement].Pace == 0 && l.Enough {
+			v.Alike++
+			continue // as the tempo of the whole says
+		}
 		m, ok := movement.Shipped().Get(l.Movement)
 		if !ok {
 			if m, ok = a.lib.Get(l.Movement); !ok {
 				continue
 			}
 		}
-		v.Lines = append(v.Lines, line(l, l.Movement, m.Name, m.Pace.Span.Seconds()))
+		v.Single = append(v.Single, line(l.Movement, m.Name, l.Runs, l.Ratio, l.Factor, m.Pace.Span.Seconds(), l.Enough))
 	}
-	slices.SortStableFunc(v.Lines, func(a, b paceLine) int { return b.Runs - a.Runs })
-	v.Talk = line(pace.Talk(whole), movement.TalkChange, "Talk, changes of position and side", 0)
-	v.Talk.Enough = v.Runs > 0
+	slices.SortStableFunc(v.Single, func(a, b paceLine) int { return b.Runs - a.Runs })
 	a.show(c, "pace", "Your own pace", "House", v)
 }
 
-// paces are what the teacher has taken or put away, by movement.
+// paces are what the teacher has taken into use or put back, by key.
 func (a *app) paces(c *gin.Context) (map[string]store.TeacherPace, error) {
 	list, err := a.store.Paces(c, who(c).Studio.ID, who(c).Teacher.ID)
 	out := make(map[string]store.TeacherPace, len(list))
@@ -131,42 +138,46 @@ func (a *app) paces(c *gin.Context) (map[string]store.TeacherPace, error) {
 	return out, err
 }
 
-// acceptPace takes what was learnt for one movement or for the talk into use, or puts it away again.
+// acceptPace takes what was learnt into use, one by one or all of it, or goes back to the product's own.
 func (a *app) acceptPace(c *gin.Context) {
-	slug, do := c.PostForm("slug"), c.PostForm("do")
-	led, whole, paces, err := a.seen(c)
+	key, do := c.PostForm("slug"), c.PostForm("do")
+	p, inUse, err := a.learnt(c)
 	if err != nil {
 		a.fail(c, err)
 		return
 	}
-	p := store.TeacherPace{Slug: slug, Since: a.now(c).UTC()}
+	var keys []string
 	switch do {
+	case "accept":
+		keys = []string{key}
+	case "all":
+		if keys = p.Keys(); len(keys) == 0 {
+			a.refuse(c, errors.New("there is nothing to take yet: lead a class to its end, or say how long one took"))
+			return
+		}
 	case "refuse":
-		if _, taken := paces[slug]; !taken {
+		if _, taken := inUse[key]; !taken {
 			a.refuse(c, errors.New("no pace of your own is in use there"))
 			return
 		}
-	case "accept":
-		in := paces[slug].Pace
-		if in == 0 {
-			in = 1
-		}
-		learnt, ok := pace.Talk(whole), slug == movement.TalkChange && len(whole) > 0
-		for _, l := range pace.Movements(led) {
-			if l.Movement == slug && l.Enough {
-				learnt, ok = l, true
-			}
-		}
-		if !ok {
-			a.refuse(c, fmt.Errorf("too few runs to learn anything for %s", strings.TrimPrefix(slug, "~")))
-			return
-		}
-		p.Pace, p.Runs = in*learnt.Factor, learnt.Runs
 	default:
-		a.refuse(c, errors.New("accept or refuse?"))
+		a.refuse(c, errUnknown)
 		return
 	}
-	if err := a.store.SavePace(c, who(c).Studio.ID, who(c).Teacher.ID, p); err != nil {
+	now := a.now(c).UTC()
+	list := []store.TeacherPace{{Slug: key, Since: now}} // back to the product's own
+	if do != "refuse" {
+		list = list[:0]
+		for _, k := range keys {
+			factor, runs, ok := p.Of(k)
+			if !ok {
+				a.refuse(c, fmt.Errorf("too few classes to learn anything for %s", strings.TrimPrefix(k, "~")))
+				return
+			}
+			list = append(list, store.TeacherPace{Slug: k, Pace: factor, Runs: runs, Since: now})
+		}
+	}
+	if err := a.store.SavePaces(c, who(c).Studio.ID, who(c).Teacher.ID, list...); err != nil {
 		a.fail(c, err)
 		return
 	}

@@ -5,6 +5,7 @@ import (
 	"html/template"
 	"net/http"
 	"slices"
+	"strings"
 
 	"github.com/gin-gonic/gin"
 	lru "github.com/hashicorp/golang-lru/v2"
@@ -17,12 +18,31 @@ import (
 // drawnRows is how many rows are kept drawn, about 1.5 KB each.
 const drawnRows = 4096
 
-func newRows() *lru.Cache[rowView, template.HTML] {
-	c, err := lru.New[rowView, template.HTML](drawnRows)
+func newCache[K comparable, V any](size int) *lru.Cache[K, V] {
+	c, err := lru.New[K, V](size)
 	if err != nil {
 		panic(err) // only for a size below 1
 	}
 	return c
+}
+
+// rowsHTML draws rows with the clock at the end of each. It is written here rather than in the template: for a
+// long class that was a third of a change.
+func (a *app) rowsHTML(vs []rowView) (template.HTML, error) {
+	var b strings.Builder
+	b.Grow(1600 * len(vs))
+	for _, v := range vs {
+		at := v.At
+		h, err := a.rowHTML(v)
+		if err != nil {
+			return "", err
+		}
+		b.WriteString(string(h))
+		b.WriteString(`<span class="num r muted at">`)
+		b.WriteString(at.String()) // digits and colons
+		b.WriteString("</span></li>")
+	}
+	return template.HTML(b.String()), nil
 }
 
 // rowHTML draws a row up to its clock. After a change most rows of a class look as they did and only begin
@@ -85,6 +105,7 @@ func (a *app) options(c *gin.Context) {
 }
 
 type historyView struct {
+	Kind      string // "sessions" or "series", as in its address
 	ID        string
 	Rev       int
 	Revisions []store.Revision
@@ -92,13 +113,13 @@ type historyView struct {
 
 // history lists what was changed when and by whom.
 func (a *app) history(c *gin.Context) {
-	d, err := a.store.Plan(c, who(c).Studio.ID, c.Param("id"))
+	d, err := a.store.Sessions.Get(c, who(c).Studio.ID, c.Param("id"))
 	if err != nil {
 		a.fail(c, err)
 		return
 	}
-	v := historyView{ID: d.ID, Rev: d.Rev}
-	if v.Revisions, err = a.store.PlanHistory(c, who(c).Studio.ID, d.ID, 30); err != nil {
+	v := historyView{Kind: "sessions", ID: d.ID, Rev: d.Rev}
+	if v.Revisions, err = a.store.Sessions.History(c, who(c).Studio.ID, d.ID, 30); err != nil {
 		a.fail(c, err)
 		return
 	}

@@ -2,9 +2,7 @@ package web
 
 import (
 	"errors"
-	"fmt"
 	"net/http"
-	"net/url"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -29,7 +27,7 @@ type pastedView struct {
 
 // paste shows what a pasted class means, line by line, before anything is added.
 func (a *app) paste(c *gin.Context) {
-	cl, err := a.class(c)
+	cl, err := a.opened(c)
 	if err != nil {
 		a.fail(c, err)
 		return
@@ -60,29 +58,4 @@ func (a *app) paste(c *gin.Context) {
 	}
 	v.Rest, v.Understood = strings.Join(rest, "\n"), strings.Join(good, "\n")
 	a.render(c, http.StatusOK, "bench", "pasted", v)
-}
-
-// editPaste adds every line that is understood; it refuses a text with none.
-func editPaste(a *app, p *plan.Session, f url.Values) (string, plan.Path, error) {
-	lines, err := plan.LinesIn(f.Get("text"), a.lib, p.Style)
-	if err != nil {
-		return "", plan.Path{}, err
-	}
-	n := 0
-	for _, l := range lines {
-		if l.IsRow() {
-			n++
-		}
-	}
-	if n == 0 {
-		return "", plan.Path{}, errors.New("no line of this was understood as a movement")
-	}
-	at := plan.Path{}
-	if s := f.Get("after"); s != "" {
-		if q, err := plan.ParsePath(s); err == nil && p.Row(q) != nil {
-			at = q
-		}
-	}
-	at, err = p.AddLines(at, lines)
-	return fmt.Sprintf("Paste %d rows", n), at, err
 }

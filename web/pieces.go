@@ -6,9 +6,7 @@ import (
 	"fmt"
 	"html/template"
 	"io"
-	"math"
 	"net/http"
-	"net/url"
 	"strconv"
 	"strings"
 
@@ -30,17 +28,10 @@ type piece struct {
 	Rows         int
 }
 
-// builtIn are the pieces that come with the product, said as a class is said.
-var builtIn = []struct{ title, text string }{
-	{"Arrive", "# Arrive\nrib breathing 6 breaths\npelvic tilt 8 reps\ncat and cow 5 reps"},
-	{"Five abdominals", "# Five abdominals\nsingle leg stretch level 2 10 pairs\ndouble leg stretch level 1 8 reps\nrest 15 s head down, look right, look left\nscissors level 2 10 pairs\ndouble leg lower level 2 6 reps\nrest 15 s head down, look right, look left\ncriss-cross 8 pairs"},
-	{"Settle", "# Settle\nknees to chest 4 breaths\nsupine twist 30 s each side\nconstructive rest 8 breaths"},
-}
-
 // pieces lists what can be put in.
 func (a *app) pieces(c *gin.Context, not string) (out []piece, err error) {
-	for i, b := range builtIn {
-		out = append(out, piece{Value: "built " + strconv.Itoa(i), Title: b.title})
+	for i, b := range plan.BuiltIn {
+		out = append(out, piece{Value: "built " + strconv.Itoa(i), Title: b.Title})
 	}
 	ts, err := a.store.Templates(c, who(c).Studio.ID)
 	if err != nil {
@@ -49,7 +40,7 @@ func (a *app) pieces(c *gin.Context, not string) (out []piece, err error) {
 	for _, t := range ts {
 		out = append(out, piece{Value: "template " + t.ID, Title: "ours: " + t.Title})
 	}
-	ds, err := a.store.Plans(c, who(c).Studio.ID)
+	ds, err := a.store.Sessions.List(c, who(c).Studio.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -72,103 +63,77 @@ func (a *app) pieces(c *gin.Context, not string) (out []piece, err error) {
 	return out, nil
 }
 
+// errNoPiece is said where a piece that was chosen is not there.
+var errNoPiece = errors.New("choose a piece that is in the list: reload the page if it should be")
+
 // sectionsOf finds the sections that a piece means.
-func (a *app) sectionsOf(c *gin.Context, value string) ([]plan.Section, string, error) {
+func (a *app) sectionsOf(c *gin.Context, value string) ([]plan.Section, error) {
 	kind, rest, _ := strings.Cut(value, " ")
+	studio := who(c).Studio.ID
+	missing := func(err error) error {
+		if errors.Is(err, store.ErrNotFound) {
+			return errNoPiece
+		}
+		return trouble{err}
+	}
 	switch kind {
 	case "built":
 		i, err := strconv.Atoi(rest)
-		if err != nil || i < 0 || i >= len(builtIn) {
-			return nil, "", errors.New("which piece?")
+		if err != nil || i < 0 || i >= len(plan.BuiltIn) {
+			return nil, errNoPiece
 		}
-		lines, err := plan.Lines(builtIn[i].text, a.lib)
-		if err != nil {
-			return nil, "", err
-		}
-		s := &plan.Session{}
-		for _, l := range lines {
-			if l.Err != nil {
-				return nil, "", fmt.Errorf("%s: %w", builtIn[i].title, l.Err)
-			}
-		}
-		_, err = s.AddLines(plan.Path{}, lines)
-		return s.Sections, builtIn[i].title, err
+		return plan.BuiltIn[i].Sections(a.lib)
 	case "template":
-		t, err := a.store.Template(c, who(c).Studio.ID, rest)
+		t, err := a.store.Template(c, studio, rest)
 		if err != nil {
-			return nil, "", err
+			return nil, missing(err)
 		}
 		s, err := plan.ReadSession(t.Doc, a.lib)
 		if err != nil {
-			return nil, "", fmt.Errorf("the template %q cannot be put in: %w. It stays as it is", t.Title, err)
+			return nil, fmt.Errorf("the template %q cannot be put in: %w. It stays as it is", t.Title, err)
 		}
-		return s.Sections, t.Title, nil
+		return s.Sections, nil
 	case "session":
 		id, n, _ := strings.Cut(rest, " ")
-		d, err := a.store.Plan(c, who(c).Studio.ID, id)
+		d, err := a.store.Sessions.Get(c, studio, id)
 		if err != nil {
-			return nil, "", err
+			return nil, missing(err)
 		}
 		s, err := plan.ReadSession(d.Doc, a.lib)
 		if err != nil {
-			return nil, "", err
+			return nil, fmt.Errorf("%s cannot be read: %w", d.Title, err)
 		}
 		i, err := strconv.Atoi(n)
 		if err != nil || i < 1 || i > len(s.Sections) {
-			return nil, "", errors.New("that section is not there any more")
+			return nil, errors.New("that section is not there any more")
 		}
-		return s.Sections[i-1 : i], s.Sections[i-1].Title, nil
+		return s.Sections[i-1 : i], nil
 	}
-	return nil, "", errors.New("which piece?")
-}
-
-// editInsert puts a piece behind the section one is in. The sections are found before, in a.insert.
-func editInsert(a *app, p *plan.Session, f url.Values) (string, plan.Path, error) {
-	at := len(p.Sections)
-	if s := f.Get("after"); s != "" {
-		if q, err := plan.ParsePath(s); err == nil && q.Section <= len(p.Sections) {
-			at = q.Section
-		}
-	}
-	to, err := p.Insert(at, a.insert)
-	if err != nil {
-		return "", to, err
-	}
-	return "Put in " + a.insert[0].Title, to, nil
+	return nil, errNoPiece
 }
 
 // keepTemplate keeps the chosen rows, whole chains and circuits where they are chosen whole.
 func (a *app) keepTemplate(c *gin.Context) {
-	cl, err := a.class(c)
+	cl, err := a.opened(c)
 	if err != nil {
 		a.fail(c, err)
 		return
 	}
-	title := strings.TrimSpace(c.PostForm("title"))
-	if title == "" || len([]rune(title)) > plan.MaxTitle {
-		a.refuse(c, fmt.Errorf("a template needs a title of 1 to %d characters", plan.MaxTitle))
+	pick := &plan.PickRows{From: cl.Plan}
+	if err := decode(c.Request.PostForm, pick); err != nil {
+		a.refuse(c, err)
 		return
 	}
-	at, err := formPaths(c.Request.PostForm, "at")
+	ch, err := plan.New(a.lib, pick)
 	if err != nil {
 		a.refuse(c, err)
 		return
 	}
-	s, err := cl.Plan.Pick(title, at)
-	if err != nil {
-		a.refuse(c, err)
+	if err := a.store.SaveTemplate(c, who(c).Studio.ID, store.NewID(), ch.Sealed, who(c).Teacher.ID); err != nil {
+		a.failSave(c, err)
 		return
 	}
-	doc, err := json.Marshal(s)
-	if err != nil {
-		a.fail(c, err)
-		return
-	}
-	if err := a.store.SaveTemplate(c, who(c).Studio.ID, store.NewID(), title, doc, who(c).Teacher.ID); err != nil {
-		a.fail(c, err)
-		return
-	}
-	a.render(c, http.StatusOK, "problem", "said", fmt.Sprintf("Kept as %q: %d rows. It stands under Put in a piece from the next look at this page.", title, len(at)))
+	a.render(c, http.StatusOK, "problem", "said", fmt.Sprintf("Saved as %q. It stands among the pieces from the next look at this page.", ch.Session.Title))
 }
 
 func (a *app) deleteTemplate(c *gin.Context) {
@@ -177,50 +142,6 @@ func (a *app) deleteTemplate(c *gin.Context) {
 		return
 	}
 	c.Redirect(http.StatusSeeOther, "/house")
-}
-
-// restore gives the session back as it was at a revision; that is an edit like any other and can be undone.
-func (a *app) restorePlan(c *gin.Context) {
-	cl, err := a.class(c)
-	if err != nil {
-		a.fail(c, err)
-		return
-	}
-	rev, err := strconv.Atoi(c.PostForm("to"))
-	if err != nil || rev < 1 || rev > math.MaxInt32 {
-		a.refuse(c, errors.New("which revision?"))
-		return
-	}
-	doc, _, err := a.store.PlanRevision(c, who(c).Studio.ID, cl.Doc.ID, rev)
-	if errors.Is(err, store.ErrNotFound) {
-		a.refuse(c, fmt.Errorf("there is no revision %d", rev))
-		return
-	}
-	if err != nil {
-		a.fail(c, err)
-		return
-	}
-	next, err := plan.ReadSession(doc, a.lib)
-	if err != nil {
-		a.refuse(c, fmt.Errorf("revision %d cannot be read by this version: %w. Nothing was changed", rev, err))
-		return
-	}
-	ch, err := change(next, fmt.Sprintf("Restore revision %d", rev), who(c).Teacher.ID, a.lib)
-	if err != nil {
-		a.fail(c, err)
-		return
-	}
-	_, err = a.store.SavePlan(c, who(c).Studio.ID, cl.Doc.ID, cl.Doc.Rev, ch)
-	var conflict *store.Conflict
-	switch {
-	case errors.As(err, &conflict):
-		a.problem(c, http.StatusConflict, "Somebody else changed this session at the same moment. Nothing was restored; look at it again, then restore.")
-		return
-	case err != nil:
-		a.fail(c, err)
-		return
-	}
-	c.Redirect(http.StatusSeeOther, "/sessions/"+cl.Doc.ID)
 }
 
 // compareView is two sessions wave over wave.
@@ -243,7 +164,7 @@ func (a *app) compare(c *gin.Context) {
 		a.fail(c, err)
 		return
 	}
-	ds, err := a.store.Plans(c, who(c).Studio.ID)
+	ds, err := a.store.Sessions.List(c, who(c).Studio.ID)
 	if err != nil {
 		a.fail(c, err)
 		return
@@ -256,7 +177,7 @@ func (a *app) compare(c *gin.Context) {
 	}
 	var other *class
 	if id := c.Query("with"); id != "" {
-		d, err := a.store.Plan(c, who(c).Studio.ID, id)
+		d, err := a.store.Sessions.Get(c, who(c).Studio.ID, id)
 		if err != nil {
 			a.fail(c, err)
 			return
@@ -323,64 +244,10 @@ type badLine struct {
 	Raw, Says string
 }
 
-// readImport understands a file: a document, a table or lines of text, by its kind or its looks.
-// A table and lines of text become a session of the house's school, in which the lines are read.
-func (a *app) readImport(text []byte, kind string, school plan.Style) (*plan.Session, []badLine, string, error) {
-	trimmed := strings.TrimSpace(strings.TrimPrefix(string(text), "\xef\xbb\xbf"))
-	if kind == "" {
-		first, _, _ := strings.Cut(trimmed, "\n")
-		switch {
-		case strings.HasPrefix(trimmed, "{"):
-			kind = "json"
-		case strings.Contains(strings.ToLower(first), "movement") && strings.ContainsAny(first, ",;"):
-			kind = "csv"
-		default:
-			kind = "text"
-		}
-	}
-	var bad []badLine
-	switch kind {
-	case "json":
-		s, err := plan.ReadSession([]byte(trimmed), a.lib)
-		return s, nil, kind, err
-	case "csv":
-		s, lines, err := plan.ReadCSV([]byte(trimmed), a.lib)
-		if s != nil {
-			s.Style = school
-		}
-		for _, l := range lines {
-			bad = append(bad, badLine{l.N, l.Raw, l.Err.Error()})
-		}
-		return s, bad, kind, err
-	case "text":
-		lines, err := plan.LinesIn(trimmed, a.lib, school)
-		if err != nil {
-			return nil, nil, kind, err
-		}
-		s := &plan.Session{Format: plan.SessionFormat, Title: "From text", Style: school}
-		var good []plan.TextLine
-		for _, l := range lines {
-			if l.Err != nil {
-				bad = append(bad, badLine{l.N, strings.ToValidUTF8(strings.TrimSpace(l.Raw), "\uFFFD"), l.Err.Error()})
-				continue
-			}
-			good = append(good, l)
-		}
-		_, err = s.AddLines(plan.Path{}, good)
-		return s, bad, kind, err
-	}
-	return nil, nil, kind, fmt.Errorf("%q cannot be read: expected json, csv or text", kind)
-}
-
 // importSession shows what a file means, and with do=make makes a session of it.
 func (a *app) importSession(c *gin.Context) {
 	text, name, err := uploaded(c)
 	if err != nil {
-		var big *http.MaxBytesError
-		if errors.As(err, &big) {
-			a.problem(c, http.StatusRequestEntityTooLarge, "The file is larger than 5 MB: at most 2 MB of a document are read.")
-			return
-		}
 		var tooLarge tooLargeError
 		if errors.As(err, &tooLarge) {
 			a.problem(c, http.StatusRequestEntityTooLarge, err.Error())
@@ -389,36 +256,26 @@ func (a *app) importSession(c *gin.Context) {
 		a.refuse(c, err)
 		return
 	}
-	s, bad, kind, err := a.readImport(text, c.PostForm("kind"), who(c).House.Style)
+	in, err := plan.Import(text, c.PostForm("kind"), a.lib, who(c).House.Style)
 	if err != nil {
-		a.problem(c, http.StatusUnprocessableEntity, "The document was not read. "+err.Error()+". Nothing was stored.")
+		a.problem(c, http.StatusUnprocessableEntity, "It was not read. "+sentence(err)+" Nothing was saved.")
 		return
 	}
-	if t := strings.TrimSpace(c.PostForm("title")); t != "" {
-		if err := setTitle(s, t); err != nil {
-			a.problem(c, http.StatusUnprocessableEntity, err.Error())
-			return
-		}
-	}
+	in.As = c.PostForm("title")
 	if c.PostForm("do") == "make" {
-		if s.Rows() == 0 {
-			a.problem(c, http.StatusUnprocessableEntity, "There is no row in it that was understood. Nothing was stored.")
-			return
-		}
-		id, err := a.create(c, s, "Read from "+kind)
-		if err != nil {
-			a.fail(c, err)
-			return
-		}
-		c.Redirect(http.StatusSeeOther, "/sessions/"+id)
+		a.create(c, in)
 		return
 	}
+	s := in.Session
 	tl, err := timeline.Build(s, a.lib)
 	if err != nil {
-		a.problem(c, http.StatusUnprocessableEntity, err.Error())
+		a.problem(c, http.StatusUnprocessableEntity, sentence(err))
 		return
 	}
-	v := importView{Name: name, Title: s.Title, Wave: draw.SmallWave(tl, 700, 70, draw.WaveWords(tl)), Total: tl.Total, Rows: s.Rows(), Bad: bad, Text: string(text), Kind: kind}
+	v := importView{Name: name, Title: s.Title, Wave: draw.SmallWave(tl, 700, 70, draw.WaveWords(tl)), Total: tl.Total, Rows: s.Rows(), Text: string(text), Kind: in.Kind}
+	for _, l := range in.Bad {
+		v.Bad = append(v.Bad, badLine{l.N, l.Raw, l.Err.Error()})
+	}
 	v.Sections = export.SheetOf(s, tl, a.lib).Sections
 	if isPart(c) {
 		c.Header("X-Fragment", "1") // shown beside what was chosen
@@ -435,10 +292,7 @@ func (e tooLargeError) Error() string { return string(e) }
 // uploaded reads a file, or the text of the preview's second step.
 func uploaded(c *gin.Context) (text []byte, name string, err error) {
 	f, err := c.FormFile("file")
-	var big *http.MaxBytesError
 	switch {
-	case errors.As(err, &big):
-		return nil, "", err
 	case err != nil:
 		if t := c.PostForm("text"); t != "" {
 			if len(t) > strict.MaxBytes {

@@ -3,7 +3,6 @@ package web
 import (
 	"fmt"
 	"net/http"
-	"net/url"
 
 	"github.com/gin-gonic/gin"
 
@@ -25,28 +24,8 @@ type proposal struct {
 	Mend                    string
 }
 
-func editFit(a *app, p *plan.Session, _ url.Values) (string, plan.Path, error) {
-	if p.Target == 0 {
-		return "", plan.Path{}, fmt.Errorf("promise a length first")
-	}
-	f, err := solve.Fit(p, a.lib, p.Target)
-	if err != nil {
-		return "", plan.Path{}, err
-	}
-	*p = *f.Session
-	return "Fit to " + p.Target.String(), plan.Path{}, nil
-}
-
-func editOrder(a *app, p *plan.Session, _ url.Values) (string, plan.Path, error) {
-	o, err := solve.Order(p, a.lib)
-	if err != nil {
-		return "", plan.Path{}, err
-	}
-	*p = *o.Session
-	return "Best order", plan.Path{}, nil
-}
-
-// propose previews what Fit or Best order would change, before it does.
+// propose previews what a command would change, before it does: fit, best order, a mend of a finding. What is
+// shown has been through the gate, so that it can be taken.
 func (a *app) propose(c *gin.Context) {
 	cl, err := a.class(c)
 	if err != nil {
@@ -54,11 +33,11 @@ func (a *app) propose(c *gin.Context) {
 		return
 	}
 	v := proposal{Op: c.Query("what")}
-	var next *plan.Session
+	var cmd plan.Command
 	switch v.Op {
 	case "fit":
 		if cl.Plan.Target == 0 {
-			a.problem(c, http.StatusUnprocessableEntity, "Promise a length first: it stands beside the clock.")
+			a.refuse(c, solve.ErrNoTarget)
 			return
 		}
 		f, err := solve.Fit(cl.Plan, a.lib, cl.Plan.Target)
@@ -66,7 +45,7 @@ func (a *app) propose(c *gin.Context) {
 			a.fail(c, err)
 			return
 		}
-		next, v.Changes, v.Says, v.Take = f.Session, f.Changes, f.Says, len(f.Changes) > 0
+		cmd, v.Changes, v.Says, v.Take = &plan.Become{Session: f.Session}, f.Changes, f.Says, len(f.Changes) > 0
 		v.Title = "Fit to " + cl.Plan.Target.String()
 		if f.Reached && len(f.Changes) == 0 {
 			v.Says = "It fits already."
@@ -77,7 +56,7 @@ func (a *app) propose(c *gin.Context) {
 			a.fail(c, err)
 			return
 		}
-		next, v.Title = o.Session, "Best order"
+		cmd, v.Title = &plan.Become{Session: o.Session}, "Best order"
 		saved, fewer := o.Before.Length-o.After.Length, o.Before.Changes-o.After.Changes
 		v.Take = saved > 0 || fewer > 0
 		v.Says = fmt.Sprintf("Saves %s and %d changes of position or kit: %d instead of %d. Chains, circuits and the arc of the class are kept.", saved, fewer, o.After.Changes, o.Before.Changes)
@@ -90,19 +69,21 @@ func (a *app) propose(c *gin.Context) {
 	case "mend":
 		f, m, ok := review.Find(cl.Findings, c.Query("id"))
 		if !ok {
-			a.problem(c, http.StatusUnprocessableEntity, "That finding is not there any more.")
+			a.refuse(c, review.ErrGone)
 			return
 		}
-		if next, err = m.Apply(cl.Plan); err != nil {
-			a.refuse(c, err)
-			return
-		}
-		v.Title, v.Take, v.Mend = m.Says, true, m.ID
+		cmd, v.Title, v.Take, v.Mend = m, m.Says, true, m.ID
 		v.Says = f.Says + ". " + f.Detail
 	default:
-		a.problem(c, http.StatusUnprocessableEntity, fmt.Sprintf("Cannot propose %q: expected fit or order.", v.Op))
+		a.refuse(c, errUnknown)
 		return
 	}
+	ch, err := plan.Apply(cl.Plan, a.lib, cmd)
+	if err != nil {
+		a.refuse(c, err)
+		return
+	}
+	next := ch.Session
 	tl, err := timeline.Build(next, a.lib)
 	if err != nil {
 		a.fail(c, err)

@@ -117,7 +117,7 @@ func TestEveryRouteKeepsStudiosApart(t *testing.T) {
 		}
 	}
 	assert.Greater(t, walked, 25)
-	ds, err := st.Plans(context.Background(), "claybank")
+	ds, err := st.Sessions.List(context.Background(), "claybank")
 	require.NoError(t, err)
 	assert.Len(t, ds, 6)
 	for _, d := range ds {
@@ -240,7 +240,7 @@ func TestBadInput(t *testing.T) {
 		"Clam has 2 levels":                           {"op", "add", "line", "clam level 7"},
 		"at most 400 in a line":                       {"op", "add", "line", strings.Repeat("bird ", 2500)},
 		"not text in UTF-8":                           {"op", "add", "line", "bird \xff\xfe"},
-		"is not something that can be done":           {"op", "explode"},
+		"reload the page and try again":               {"op", "explode"},
 		"That finding is not there any more":          {"op", "mend", "mend", "sides-as-right-9.9.9"},
 		"a session needs a title":                     {"op", "head", "title", strings.Repeat("x", 500)},
 		"expected 1 minute to 4 hours":                {"op", "head", "target", "9 h"},
@@ -249,19 +249,19 @@ func TestBadInput(t *testing.T) {
 		"title: a character that cannot be shown":     {"op", "section-add", "title", "a\x01b"},
 		"column 12: a character that cannot be shown": {"op", "add", "line", "rest 20 s h\x01ead"},
 		"a beat of &#34;NaN&#34;":                     {"op", "head", "bpm", "NaN"},
-		"which finding?":                              {"op", "aside", "rule", "sides", "amount", "NaN", "reason", "x"},
+		"finding of the second look":                  {"op", "aside", "rule", "sides", "amount", "NaN", "reason", "x"},
 		"that is no finding of the second look":       {"op", "aside", "rule", strings.Repeat("x", 200), "amount", "1", "reason", "x"},
 		"no finding of the second look":               {"op", "aside", "rule", "sides", "amount", "-1", "reason", "x"},
 		"expected yes or no":                          {"op", "head", "style", "mirrored perhaps"},
 		"0 rounds: expected 1 to 20":                  {"op", "block", "at", "2.1.1", "rounds", "0"},
-		"does not say which revision":                 {"op", "delete", "at", "1.1.1", "rev", "x"},
+		"That did not work":                           {"op", "delete", "at", "1.1.1", "rev", "x"},
 	} {
 		code, body := edit(kv...)
 		assert.GreaterOrEqual(t, code, 400, says)
 		assert.Less(t, code, 500, says)
 		assert.Contains(t, strings.ToLower(body), strings.ToLower(says), kv)
 	}
-	d, err := st.Plan(context.Background(), "claybank", "kiln-circuit")
+	d, err := st.Sessions.Get(context.Background(), "claybank", "kiln-circuit")
 	require.NoError(t, err)
 	assert.Equal(t, 1, d.Rev, "nothing was changed")
 
@@ -273,7 +273,7 @@ func TestBadInput(t *testing.T) {
 	} {
 		code, body, _ := v.do("POST", path, f)
 		assert.Equal(t, 422, code, path)
-		assert.Contains(t, body, "is not a date that exists", path)
+		assert.Contains(t, body, "is not a date: it looks like", path)
 	}
 	for _, f := range []url.Values{
 		{"op": {"move"}, "day": {"1"}, "to": {"99"}}, {"op": {"set"}, "day": {"1"}, "plan": {"nowhere"}}, {"op": {"days"}, "days": {"0"}}, {"op": {"days"}, "days": {"3"}}, {"op": {"dance"}},
@@ -322,6 +322,11 @@ func TestBadInput(t *testing.T) {
 
 func upload(t *testing.T, v *visitor, text []byte) (int, string) {
 	t.Helper()
+	return uploadTo(t, v, "/sessions/import", text)
+}
+
+func uploadTo(t *testing.T, v *visitor, path string, text []byte) (int, string) {
+	t.Helper()
 	var b bytes.Buffer
 	w := multipart.NewWriter(&b)
 	f, err := w.CreateFormFile("file", "x.json")
@@ -329,7 +334,7 @@ func upload(t *testing.T, v *visitor, text []byte) (int, string) {
 	_, _ = f.Write(text)
 	require.NoError(t, w.WriteField("do", "make"))
 	require.NoError(t, w.Close())
-	r, err := http.NewRequest("POST", v.base+"/sessions/import", &b)
+	r, err := http.NewRequest("POST", v.base+path, &b)
 	require.NoError(t, err)
 	r.Header.Set("Content-Type", w.FormDataContentType())
 	res, err := v.http.Do(r)
@@ -346,7 +351,7 @@ func TestDocumentsGoOutAndComeBack(t *testing.T) {
 	require.Equal(t, 200, code)
 	code, _ = upload(t, v, []byte(doc))
 	require.Equal(t, 303, code)
-	ds, err := st.Plans(context.Background(), "claybank")
+	ds, err := st.Sessions.List(context.Background(), "claybank")
 	require.NoError(t, err)
 	require.Len(t, ds, 7)
 	a, err := plan.ReadSession([]byte(doc), movement.Shipped())
@@ -356,7 +361,7 @@ func TestDocumentsGoOutAndComeBack(t *testing.T) {
 	assert.Equal(t, a, b)
 	for says, text := range map[string]string{
 		"at most 2 MB are read":                 strings.Repeat(" ", 3<<20),
-		"larger than 5 MB":                      strings.Repeat(" ", 6<<20),
+		"at most 5 MB are read":                 strings.Repeat(" ", 6<<20),
 		"nested more than 24 deep":              `{"format":` + strings.Repeat("[", 5000),
 		"$.title: expected text, found":         `{"format":"wavekine.session/1","title":7,"sections":[]}`,
 		"not text in UTF-8":                     "{\"format\":\"\xff\"}",
@@ -367,7 +372,7 @@ func TestDocumentsGoOutAndComeBack(t *testing.T) {
 		assert.Less(t, code, 500, says)
 		assert.Contains(t, body, strings.ReplaceAll(says, "'", "&#39;"))
 	}
-	ds, err = st.Plans(context.Background(), "claybank")
+	ds, err = st.Sessions.List(context.Background(), "claybank")
 	require.NoError(t, err)
 	assert.Len(t, ds, 7, "nothing was stored")
 }

@@ -72,7 +72,7 @@ func TestSessionsAreMadeCopiedAndPutAway(t *testing.T) {
 	assert.Equal(t, 303, code)
 	code, _, _ = v.do("POST", at+"/archive", nil)
 	assert.Equal(t, 404, code, "once")
-	ds, err := st.Plans(context.Background(), "claybank")
+	ds, err := st.Sessions.List(context.Background(), "claybank")
 	require.NoError(t, err)
 	assert.Len(t, ds, 7)
 	for _, f := range []url.Values{{"title": {""}}, {"title": {"x"}, "target": {"soon"}}, {"title": {"x"}, "target": {"0:10"}}} {
@@ -155,7 +155,7 @@ func TestSeriesIsMadeAndPrintedOnOnePage(t *testing.T) {
 	assert.Equal(t, 5, strings.Count(body, `class="week n`), "five rows of a week")
 	code, body = edit("1", url.Values{"op": {"rest"}, "day": {"2"}})
 	assert.Equal(t, 409, code, "somebody else was first")
-	assert.Contains(t, body, "Nothing of yours was stored")
+	assert.Contains(t, body, "Nothing of yours was saved")
 	code, _ = edit("2", url.Values{"op": {"copy"}, "day": {"1"}, "to": {"30"}})
 	require.Equal(t, 200, code)
 	code, body = edit("3", url.Values{"op": {"days"}, "days": {"20"}})

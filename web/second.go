@@ -1,12 +1,9 @@
 package web
 
 import (
+	"bytes"
 	"encoding/json"
 	"errors"
-	"fmt"
-	"net/url"
-	"slices"
-	"strconv"
 	"strings"
 	"sync"
 	"time"
@@ -16,6 +13,7 @@ import (
 	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/review"
+	"wavekine/store"
 )
 
 // contexts keeps for a short while what the second look knows of a studio's people and classes. It only
@@ -93,34 +91,13 @@ func (a *app) readContext(c *gin.Context) peopleContext {
 	return p
 }
 
-// lookOver takes the second look at a class, without what was put aside for it or for the house.
+// lookOver takes the second look at a class, without what was set aside for it or for the house.
 func (a *app) lookOver(c *gin.Context, cl *class) {
 	h := who(c).House
 	all := review.CheckFor(cl.Plan, cl.TL, a.lib, h.Limits, a.reviewContext(c, cl.Doc.ID))
 	shown, aside := review.SetAside(all, cl.Plan.Aside)
 	cl.Findings, cl.Aside = review.SetAside(shown, h.Aside)
 	cl.Aside = append(aside, cl.Aside...)
-}
-
-// editAside puts a finding aside for this session, with a reason.
-func editAside(_ *app, p *plan.Session, f url.Values) (string, plan.Path, error) {
-	amount, err := finite(f.Get("amount"))
-	if err != nil || f.Get("rule") == "" {
-		return "", plan.Path{}, errors.New("which finding?")
-	}
-	a := plan.Aside{Rule: f.Get("rule"), About: f.Get("about"), Amount: amount, Reason: strings.TrimSpace(f.Get("reason"))}
-	return "Put aside: " + a.Reason, plan.Path{}, p.PutAside(a)
-}
-
-// editUnaside brings back what was put aside for this session.
-func editUnaside(_ *app, p *plan.Session, f url.Values) (string, plan.Path, error) {
-	for i, a := range p.Aside {
-		if a.Rule == f.Get("rule") && (a.About == f.Get("about") || a.About == "") {
-			p.Aside = append(p.Aside[:i:i], p.Aside[i+1:]...)
-			return "Look at it again", plan.Path{}, nil
-		}
-	}
-	return "", plan.Path{}, errors.New("that was put aside for the whole house: bring it back on the House page")
 }
 
 // asideHouse puts a kind of finding aside for every session of the house, or brings it back.
@@ -136,18 +113,18 @@ func (a *app) asideHouse(c *gin.Context) {
 			}
 		}
 	} else {
-		amount, err := finite(c.PostForm("amount"))
-		if err != nil {
-			a.refuse(c, errors.New("which finding?"))
-			return
+		var amount plan.Amount
+		err := amount.UnmarshalText([]byte(c.PostForm("amount")))
+		if err == nil {
+			h.Aside, err = plan.PutAside(h.Aside, plan.Aside{Rule: rule, Amount: float64(amount), Reason: reason})
 		}
-		if h.Aside, err = plan.PutAside(h.Aside, plan.Aside{Rule: rule, Amount: amount, Reason: reason}); err != nil {
+		if err != nil {
 			a.refuse(c, err)
 			return
 		}
 	}
-	if err := a.storeHouse(c, h); err != nil {
-		a.fail(c, err)
+	if err := a.storeHouse(c, w.Studio, h); err != nil {
+		a.failEdit(c, err)
 		return
 	}
 	if isPart(c) {
@@ -158,52 +135,22 @@ func (a *app) asideHouse(c *gin.Context) {
 	c.Redirect(303, "/house")
 }
 
-func (a *app) storeHouse(c *gin.Context, h House) error {
-	st := who(c).Studio
+// storeHouse stores a studio's settings, where they read back as they are.
+func (a *app) storeHouse(c *gin.Context, st store.Studio, h House) error {
 	b, err := json.Marshal(h)
 	if err != nil {
-		return err
+		return trouble{err}
+	}
+	again, err := json.Marshal(ReadHouse(b))
+	if err != nil {
+		return trouble{err}
+	}
+	if !bytes.Equal(b, again) {
+		return errors.New("these settings would not be read back as they are: nothing was changed")
 	}
 	st.House = b
-	return a.store.SaveHouse(c, st)
-}
-
-// editOptions says which levels are offered aloud for a row, and which one is shown.
-func editOptions(a *app, p *plan.Session, f url.Values) (string, plan.Path, error) {
-	at, err := formPath(f, "at")
-	if err != nil {
-		return "", at, err
+	if err := a.store.SaveHouse(c, st); err != nil {
+		return trouble{err}
 	}
-	r := p.Row(at)
-	if r == nil || r.IsRest {
-		return "", at, plan.ErrNoRow
-	}
-	m, err := r.Of(a.lib)
-	if err != nil {
-		return "", at, err
-	}
-	opts := []int{}
-	for _, w := range strings.Fields(strings.Join(f["options"], " ")) {
-		n, err := strconv.Atoi(w)
-		if err != nil || n < 1 || n > len(m.Levels) {
-			return "", at, fmt.Errorf("%s has levels 1 to %d", m.Name, len(m.Levels))
-		}
-		if !slices.Contains(opts, n) {
-			opts = append(opts, n)
-		}
-	}
-	demo := 0
-	if v := f.Get("demo"); v != "" {
-		if demo, err = strconv.Atoi(v); err != nil || demo < 0 || demo > len(m.Levels) {
-			return "", at, fmt.Errorf("%s has levels 1 to %d", m.Name, len(m.Levels))
-		}
-	}
-	if demo == max(1, r.Level) {
-		demo = 0
-	}
-	r.Options, r.Demo = opts, demo
-	if f.Get("usual") != "" {
-		r.Options = nil
-	}
-	return "Options of " + m.Name, at, nil
+	return nil
 }

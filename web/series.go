@@ -1,7 +1,6 @@
 package web
 
 import (
-	"encoding/json"
 	"errors"
 	"fmt"
 	"net/http"
@@ -14,10 +13,12 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"wavekine/core/clock"
+	"wavekine/core/edit"
 	"wavekine/core/export"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/series"
+	"wavekine/core/timeline"
 	"wavekine/draw"
 	"wavekine/store"
 )
@@ -44,7 +45,7 @@ type seriesView struct {
 	Days                    int
 	Total                   clock.Span
 	HasTarget               bool
-	Undo                    string
+	Undo, Redo              string
 	Kit                     string
 	Note                    string
 }
@@ -127,15 +128,21 @@ func (a *app) matrix(plans []*plan.Session) (rows []matrixRow) {
 }
 
 func (a *app) readSeries(c *gin.Context) (store.Document, *plan.Series, error) {
-	d, err := a.store.Series(c, who(c).Studio.ID, c.Param("id"))
+	d, err := a.store.Series.Get(c, who(c).Studio.ID, c.Param("id"))
 	if err != nil {
 		return d, nil, err
 	}
+	s, err := a.seriesOf(d)
+	return d, s, err
+}
+
+// seriesOf reads a stored series; an *unreadableError where that cannot be done.
+func (a *app) seriesOf(d store.Document) (*plan.Series, error) {
 	s, err := plan.ReadSeries(d.Doc, a.lib)
 	if err != nil {
-		return d, nil, fmt.Errorf("series %s: %w", d.ID, err)
+		return nil, &unreadableError{"series", d, err}
 	}
-	return d, s, nil
+	return s, nil
 }
 
 // refs lists the sessions a series names.
@@ -157,14 +164,24 @@ func (a *app) classOf(d plan.Day, docs map[string]store.Document) (*class, error
 			return nil, nil
 		}
 		return a.work(doc)
-	case d.Session != nil:
-		b, err := json.Marshal(d.Session)
-		if err != nil {
-			return nil, err
-		}
-		return a.work(store.Document{Doc: b, Title: d.Session.Title})
+	case d.Session != nil: // read with the series
+		tl, err := timeline.Build(d.Session, a.lib)
+		return &class{Doc: store.Document{Title: d.Session.Title}, Plan: d.Session, TL: tl, lib: a.lib}, err
 	}
 	return nil, nil
+}
+
+// dayClass is classOf for a list of days: a session that cannot be read leaves its day empty, and says so.
+func (a *app) dayClass(d plan.Day, docs map[string]store.Document) (cl *class, says string, err error) {
+	cl, err = a.classOf(d, docs)
+	var u *unreadableError
+	switch {
+	case errors.As(err, &u):
+		return nil, u.doc.Title + ": cannot be read", nil
+	case err == nil && cl == nil && d.Ref != "":
+		says = "gone"
+	}
+	return cl, says, err
 }
 
 // weekOf is how many days stand in a row.
@@ -181,11 +198,11 @@ func (a *app) seriesView(c *gin.Context, d store.Document, s *plan.Series) (seri
 		Days: len(s.Days), Note: s.Note,
 	}
 	studio := who(c).Studio.ID
-	docs, err := a.store.PlansByID(c, studio, refs(s))
+	docs, err := a.store.Sessions.ByID(c, studio, refs(s))
 	if err != nil {
 		return v, err
 	}
-	if v.Plans, err = a.store.Plans(c, studio); err != nil {
+	if v.Plans, err = a.store.Sessions.List(c, studio); err != nil {
 		return v, err
 	}
 	today := a.now(c).Format(time.DateOnly)
@@ -200,7 +217,7 @@ func (a *app) seriesView(c *gin.Context, d store.Document, s *plan.Series) (seri
 			N: i + 1, Date: date.Format("2 Jan"), Weekday: date.Format("Mon"), Title: day.Title, Plan: day.Ref, Rest: day.Rest, Empty: day.Empty(),
 			Today: date.Format(time.DateOnly) == today, Past: date.Format(time.DateOnly) < today,
 		}
-		cl, err := a.classOf(day, docs)
+		cl, says, err := a.dayClass(day, docs)
 		if err != nil {
 			return v, err
 		}
@@ -219,8 +236,8 @@ func (a *app) seriesView(c *gin.Context, d store.Document, s *plan.Series) (seri
 					kit = append(kit, k)
 				}
 			}
-		} else if day.Ref != "" {
-			dv.Title = "gone"
+		} else if says != "" {
+			dv.Title = says
 		}
 		days[i] = dv
 	}
@@ -246,13 +263,8 @@ func (a *app) seriesView(c *gin.Context, d store.Document, s *plan.Series) (seri
 		v.Weeks = append(v.Weeks, weekView{week, draw.LoadBars(ls, ts, most, from+1), a.matrix(plans[from : from+len(week)])})
 	}
 	v.Words = fmt.Sprintf("%d days from %s, %d with a session, %s in all", len(days), s.Start.Format("Mon 2 January"), work, v.Total)
-	switch st, err := a.store.SeriesUndo(c, studio, d.ID); {
-	case err == nil:
-		v.Undo = st.Says
-	case !errors.Is(err, store.ErrNotFound):
-		return v, err
-	}
-	return v, nil
+	v.Undo, v.Redo, err = a.store.Series.StepWords(c, studio, d.ID)
+	return v, err
 }
 
 func (a *app) series(c *gin.Context) {
@@ -275,31 +287,38 @@ type seriesListed struct {
 }
 
 func (a *app) seriesList(c *gin.Context) {
-	ds, err := a.store.AllSeries(c, who(c).Studio.ID)
+	ds, err := a.store.Series.List(c, who(c).Studio.ID)
 	if err != nil {
 		a.fail(c, err)
 		return
 	}
 	var list []seriesListed
+	var odd []unreadable
 	for _, d := range ds {
-		s, err := plan.ReadSeries(d.Doc, a.lib)
+		s, err := a.seriesOf(d)
 		if err != nil {
-			a.fail(c, err)
-			return
+			if err = aside(err, &odd); err != nil {
+				a.fail(c, err)
+				return
+			}
+			continue
 		}
-		docs, err := a.store.PlansByID(c, who(c).Studio.ID, refs(s))
+		docs, err := a.store.Sessions.ByID(c, who(c).Studio.ID, refs(s))
 		if err != nil {
 			a.fail(c, err)
 			return
 		}
 		l := seriesListed{ID: d.ID, Title: d.Title, Words: fmt.Sprintf("%d days from %s", len(s.Days), s.Start.Format("Mon 2 January 2006"))}
 		for i, day := range s.Days {
-			cl, err := a.classOf(day, docs)
+			cl, says, err := a.dayClass(day, docs)
 			if err != nil {
 				a.fail(c, err)
 				return
 			}
 			label := fmt.Sprintf("day %d: nothing", i+1)
+			if says != "" {
+				label = fmt.Sprintf("day %d: %s", i+1, says)
+			}
 			if day.Rest {
 				label = fmt.Sprintf("day %d: rest", i+1)
 			}
@@ -312,152 +331,82 @@ func (a *app) seriesList(c *gin.Context) {
 		list = append(list, l)
 	}
 	a.show(c, "serieslist", "Series", "Series", struct {
-		List  []seriesListed
-		Start string
-	}{list, a.now(c).AddDate(0, 0, 1).Format(time.DateOnly)})
+		List       []seriesListed
+		Unreadable []unreadable
+		Start      string
+	}{list, odd, a.now(c).AddDate(0, 0, 1).Format(time.DateOnly)})
 }
 
-func seriesChange(s *plan.Series, says, by string) (store.Change, error) {
-	doc, err := json.Marshal(s)
-	return store.Change{Title: s.Title, Doc: doc, Says: says, By: by, Start: s.Start, Days: len(s.Days)}, err
+func storedSeries(c *gin.Context, ch plan.ChangedSeries) store.Change {
+	return store.Change{Doc: ch.Sealed, Says: ch.Says, By: who(c).Teacher.ID}
 }
 
 func (a *app) newSeries(c *gin.Context) {
-	title := strings.TrimSpace(c.PostForm("title"))
-	start, err := plan.ParseDate(c.PostForm("start"))
-	n, nerr := strconv.Atoi(c.PostForm("days"))
-	switch {
-	case title == "" || len([]rune(title)) > plan.MaxTitle:
-		a.problem(c, http.StatusUnprocessableEntity, fmt.Sprintf("A series needs a title of 1 to %d characters.", plan.MaxTitle))
-		return
-	case err != nil:
-		a.problem(c, http.StatusUnprocessableEntity, fmt.Sprintf("%q is not a date that exists: it looks like 2026-05-01.", c.PostForm("start")))
-		return
-	case nerr != nil || n < 1 || n > plan.MaxDays:
-		a.problem(c, http.StatusUnprocessableEntity, fmt.Sprintf("A series has 1 to %d days.", plan.MaxDays))
-		return
+	cmd := &plan.NewSeries{}
+	err := decode(c.Request.PostForm, cmd)
+	var ch plan.ChangedSeries
+	if err == nil {
+		ch, err = plan.ApplySeries(&plan.Series{}, a.lib, cmd)
 	}
-	s := &plan.Series{Format: plan.SeriesFormat, Title: title, Start: start, Days: make([]plan.Day, n)}
-	ch, err := seriesChange(s, "New series", who(c).Teacher.ID)
 	if err != nil {
-		a.fail(c, err)
+		a.refuse(c, err)
 		return
 	}
 	id := store.NewID()
-	if err := a.store.CreateSeries(c, who(c).Studio.ID, id, ch); err != nil {
-		a.fail(c, err)
+	if err := a.store.Series.Create(c, who(c).Studio.ID, id, storedSeries(c, ch)); err != nil {
+		a.failSave(c, err)
 		return
 	}
 	c.Redirect(http.StatusSeeOther, "/series/"+id)
 }
 
-func formDay(f url.Values, key string, s *plan.Series) (int, error) {
-	n, err := strconv.Atoi(f.Get(key))
-	if err != nil || n < 1 || n > len(s.Days) {
-		return 0, fmt.Errorf("day %q: expected 1 to %d", f.Get(key), len(s.Days))
-	}
-	return n - 1, nil
-}
-
-// changeSeries does one change to a series and says what it did.
-func (a *app) changeSeries(c *gin.Context, s *plan.Series, f url.Values) (string, error) {
-	switch op := f.Get("op"); op {
-	case "move", "copy":
-		from, err := formDay(f, "day", s)
-		if err != nil {
-			return "", err
+// changedSeries does what a form asks on a copy. Undo and redo give the state of the history they return to.
+func (a *app) changedSeries(c *gin.Context, id string, s *plan.Series, f url.Values) (ch plan.ChangedSeries, step store.Step, err error) {
+	op, studio := f.Get("op"), who(c).Studio.ID
+	if op == "undo" || op == "redo" {
+		find, word := a.store.Series.Undo, "Undo: "
+		if op == "redo" {
+			find, word = a.store.Series.Redo, "Redo: "
 		}
-		to, err := formDay(f, "to", s)
-		if err != nil {
-			return "", err
-		}
-		if op == "copy" {
-			s.Days[to] = s.Days[from]
-			return fmt.Sprintf("Copy day %d to day %d", from+1, to+1), nil
-		}
-		s.Days[from], s.Days[to] = s.Days[to], s.Days[from] // what stands there changes places, so nothing is lost
-		return fmt.Sprintf("Move day %d to day %d", from+1, to+1), nil
-	case "clear", "rest", "set":
-		n, err := formDay(f, "day", s)
-		if err != nil {
-			return "", err
-		}
-		switch op {
-		case "clear":
-			s.Days[n] = plan.Day{}
-			return fmt.Sprintf("Clear day %d", n+1), nil
-		case "rest":
-			s.Days[n] = plan.Day{Rest: true}
-			return fmt.Sprintf("Rest on day %d", n+1), nil
-		}
-		doc, err := a.store.Plan(c, who(c).Studio.ID, f.Get("plan"))
+		step, err = find(c, studio, id)
 		if errors.Is(err, store.ErrNotFound) {
-			return "", errors.New("choose a session")
+			return ch, step, errors.New("nothing to " + op)
 		}
 		if err != nil {
-			return "", err
+			return ch, step, trouble{err}
 		}
-		s.Days[n] = plan.Day{Ref: doc.ID}
-		return fmt.Sprintf("%s on day %d", doc.Title, n+1), nil
-	case "head":
-		return changeSeriesHead(s, f)
-	case "days":
-		n, err := strconv.Atoi(f.Get("days"))
-		if err != nil || n < 1 || n > plan.MaxDays {
-			return "", fmt.Errorf("%q days: expected 1 to %d", f.Get("days"), plan.MaxDays)
+		was, err := plan.ReadSeries(step.Doc, a.lib)
+		if err != nil {
+			return ch, step, fmt.Errorf("the version before cannot be read: %w", err)
 		}
-		for i := n; i < len(s.Days); i++ {
-			if !s.Days[i].Empty() && !s.Days[i].Rest {
-				return "", fmt.Errorf("day %d has a session: clear or move it before making the series shorter", i+1)
-			}
-		}
-		for len(s.Days) < n {
-			s.Days = append(s.Days, plan.Day{})
-		}
-		s.Days = s.Days[:n]
-		return fmt.Sprintf("%d days", n), nil
-	default:
-		return "", fmt.Errorf("%q is not something that can be done to a series", op)
+		ch, err = plan.ApplySeries(s, a.lib, &plan.BecomeSeries{Series: was, Says: word + step.Says})
+		return ch, step, err
 	}
-}
-
-func changeSeriesHead(s *plan.Series, f url.Values) (string, error) {
-	says := "Change the series"
-	if v, ok := f["title"]; ok {
-		t := strings.TrimSpace(v[0])
-		if t == "" || len([]rune(t)) > plan.MaxTitle {
-			return "", fmt.Errorf("a series needs a title of 1 to %d characters", plan.MaxTitle)
-		}
-		s.Title, says = t, "Title"
+	cmd, ok := edit.Series(op)
+	if !ok {
+		return ch, step, errUnknown
 	}
-	if v, ok := f["start"]; ok {
-		d, err := plan.ParseDate(v[0])
-		if err != nil || d.Year() < 1990 || d.Year() >= 2200 {
-			return "", fmt.Errorf("%q is not a date that exists: it looks like 2026-05-01", v[0])
-		}
-		s.Start, says = d, "Start "+v[0]
+	if err := decode(f, cmd); err != nil {
+		return ch, step, err
 	}
-	if v, ok := f["time"]; ok {
-		t := strings.TrimSpace(v[0])
-		if _, err := time.Parse("15:04", t); t != "" && err != nil {
-			return "", fmt.Errorf("%q is not a time of day: it looks like 18:30", t)
+	if set, is := cmd.(*plan.SetDay); is {
+		doc, err := a.store.Sessions.Get(c, studio, set.Session)
+		if errors.Is(err, store.ErrNotFound) {
+			return ch, step, errors.New("choose a session")
 		}
-		s.Time, says = t, "Time "+t
-	}
-	if v, ok := f["shape"]; ok {
-		if !slices.Contains(plan.Shapes, v[0]) {
-			return "", fmt.Errorf("%q is not a shape", v[0])
+		if err != nil {
+			return ch, step, trouble{err}
 		}
-		s.Shape, says = v[0], "Shape "+v[0]
+		set.Session, set.Title = doc.ID, doc.Title
 	}
-	return says, nil
+	if s.Zone == "" {
+		s.Zone = who(c).Studio.Zone
+	}
+	ch, err = plan.ApplySeries(s, a.lib, cmd)
+	return ch, step, err
 }
 
 func (a *app) editSeries(c *gin.Context) {
-	if err := c.Request.ParseForm(); err != nil {
-		a.problem(c, http.StatusBadRequest, "The form could not be read.")
-		return
-	}
 	f := c.Request.PostForm
 	d, s, err := a.readSeries(c)
 	if err != nil {
@@ -466,54 +415,33 @@ func (a *app) editSeries(c *gin.Context) {
 	}
 	rev, err := strconv.Atoi(f.Get("rev"))
 	if err != nil {
-		a.problem(c, http.StatusUnprocessableEntity, "The change does not say which revision it was made on.")
+		a.refuse(c, errUnknown)
 		return
 	}
 	stale := func() {
-		a.problem(c, http.StatusConflict, "Somebody else changed this series meanwhile. Nothing of yours was stored; reload to see theirs, then make your change again.")
+		a.problem(c, http.StatusConflict, "Somebody else changed this series meanwhile. Nothing of yours was saved; reload to see theirs, then make your change again.")
 	}
 	if rev != d.Rev {
 		stale()
 		return
 	}
-	var says string
-	if f.Get("op") == "undo" {
-		st, uerr := a.store.SeriesUndo(c, who(c).Studio.ID, d.ID)
-		if errors.Is(uerr, store.ErrNotFound) {
-			a.refuse(c, errors.New("nothing to undo"))
-			return
-		}
-		if uerr == nil {
-			s, uerr = plan.ReadSeries(st.Doc, a.lib)
-		}
-		says, err = "Undo: "+st.Says, uerr
-	} else {
-		if s.Zone == "" {
-			s.Zone = who(c).Studio.Zone
-		}
-		says, err = a.changeSeries(c, s, f)
-	}
+	ch, step, err := a.changedSeries(c, d.ID, s, f)
 	if err != nil {
-		a.refuse(c, err)
+		a.failEdit(c, err)
 		return
 	}
-	ch, err := seriesChange(s, says, who(c).Teacher.ID)
-	if err != nil {
-		a.fail(c, err)
-		return
-	}
-	now, err := a.store.SaveSeries(c, who(c).Studio.ID, d.ID, rev, ch)
+	now, err := a.store.Series.SaveStep(c, who(c).Studio.ID, d.ID, rev, step, storedSeries(c, ch))
 	var conflict *store.Conflict
 	if errors.As(err, &conflict) {
 		stale()
 		return
 	}
 	if err != nil {
-		a.fail(c, err)
+		a.failSave(c, err)
 		return
 	}
-	d.Rev = now
-	v, err := a.seriesView(c, d, s)
+	d.Rev = now.Rev
+	v, err := a.seriesView(c, d, ch.Series)
 	if err != nil {
 		a.fail(c, err)
 		return
@@ -527,7 +455,7 @@ func (a *app) seriesCalendar(c *gin.Context) {
 		a.fail(c, err)
 		return
 	}
-	docs, err := a.store.PlansByID(c, who(c).Studio.ID, refs(s))
+	docs, err := a.store.Sessions.ByID(c, who(c).Studio.ID, refs(s))
 	if err != nil {
 		a.fail(c, err)
 		return
@@ -537,7 +465,7 @@ func (a *app) seriesCalendar(c *gin.Context) {
 		if day.Ref == "" {
 			continue
 		}
-		cl, err := a.classOf(*day, docs)
+		cl, _, err := a.dayClass(*day, docs)
 		if err != nil {
 			a.fail(c, err)
 			return
@@ -594,7 +522,7 @@ func (a *app) dayNumber(c *gin.Context, id string) int {
 
 // dayOf says which day of which series a session stands on, nothing when it stands on none.
 func (a *app) dayOf(c *gin.Context, id string) string {
-	ds, err := a.store.AllSeries(c, who(c).Studio.ID)
+	ds, err := a.store.Series.List(c, who(c).Studio.ID)
 	if err != nil {
 		return ""
 	}
@@ -610,4 +538,19 @@ func (a *app) dayOf(c *gin.Context, id string) string {
 		}
 	}
 	return ""
+}
+
+// seriesHistory lists what was changed of a series when and by whom.
+func (a *app) seriesHistory(c *gin.Context) {
+	d, err := a.store.Series.Get(c, who(c).Studio.ID, c.Param("id"))
+	if err != nil {
+		a.fail(c, err)
+		return
+	}
+	v := historyView{Kind: "series", ID: d.ID, Rev: d.Rev}
+	if v.Revisions, err = a.store.Series.History(c, who(c).Studio.ID, d.ID, 30); err != nil {
+		a.fail(c, err)
+		return
+	}
+	a.render(c, http.StatusOK, "series", "history", v)
 }

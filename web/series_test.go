@@ -120,7 +120,7 @@ jsonschema.Draft202012Validator(schema).validate(json.load(sys.stdin))
 	file := filepath.Join(t.TempDir(), "sheet.pdf")
 	require.NoError(t, os.WriteFile(file, pdf, 0o644))
 	text := outside(t, nil, "pdftotext", "-layout", file, "-")
-	for _, w := range []string{"Rib breathing", "left 6 reps", "Take care", "Stop if it hurts"} {
+	for _, w := range []string{"Rib breathing", "but 6 reps on the left", "Take care", "Stop if it hurts"} {
 		assert.Contains(t, text, w)
 	}
 	pages := outside(t, nil, "pdfinfo", file)

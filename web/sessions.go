@@ -25,50 +25,76 @@ type class struct {
 	Plan     *plan.Session
 	TL       *timeline.Timeline
 	Findings []review.Finding
-	Aside    []review.Finding // put aside, for this session or the house
+	Aside    []review.Finding // set aside, for this session or the house
 	lib      *movement.Library
 }
 
+// read reads a stored session; an *unreadableError where that cannot be done.
+func (a *app) read(d store.Document) (*class, error) {
+	key := planKey{d.StudioID, d.ID, d.Rev, d.Stamp, a.lib}
+	p, ok := a.plans.Get(key)
+	if !ok {
+		var err error
+		if p, err = plan.ReadSession(d.Doc, a.lib); err != nil {
+			return nil, &unreadableError{"sessions", d, err}
+		}
+		a.plans.Add(key, p)
+	}
+	return &class{Doc: d, Plan: p, lib: a.lib}, nil
+}
+
+// planKey names a session as it was read: the stamp changes with the stored row, whoever changed it. What is kept
+// under it is never changed, commands work on copies; it only saves reading it again.
+type planKey struct {
+	studio, id string
+	rev        int
+	stamp      int64
+	lib        *movement.Library
+}
+
+// plansKept is how many sessions are kept as they were read, about 30 KB each.
+const plansKept = 512
+
 // work reads a stored session and works out its timeline, without the second look.
 func (a *app) work(d store.Document) (*class, error) {
-	p, err := plan.ReadSession(d.Doc, a.lib)
+	cl, err := a.read(d)
 	if err != nil {
-		return nil, fmt.Errorf("session %s: %w", d.ID, err)
+		return nil, err
 	}
-	tl, err := timeline.Build(p, a.lib)
+	cl.TL, err = timeline.Build(cl.Plan, a.lib)
 	if err != nil {
-		return nil, fmt.Errorf("session %s: %w", d.ID, err)
+		return nil, &unreadableError{"sessions", d, err}
 	}
-	return &class{Doc: d, Plan: p, TL: tl, lib: a.lib}, nil
+	return cl, nil
+}
+
+// opened finds the session of the address, read and no more.
+func (a *app) opened(c *gin.Context) (*class, error) {
+	d, err := a.store.Sessions.Get(c, who(c).Studio.ID, c.Param("id"))
+	if err != nil {
+		return nil, err
+	}
+	return a.read(d)
+}
+
+// workOut works out what has not been yet: the timeline and the second look.
+func (a *app) workOut(c *gin.Context, cl *class) (err error) {
+	if cl.TL == nil {
+		if cl.TL, err = timeline.Build(cl.Plan, a.lib); err != nil {
+			return err
+		}
+		a.lookOver(c, cl)
+	}
+	return nil
 }
 
 // class finds the session of the address, worked out and looked over.
 func (a *app) class(c *gin.Context) (*class, error) {
-	d, err := a.store.Plan(c, who(c).Studio.ID, c.Param("id"))
+	cl, err := a.opened(c)
 	if err != nil {
 		return nil, err
 	}
-	cl, err := a.work(d)
-	if err != nil {
-		return nil, err
-	}
-	a.lookOver(c, cl)
-	return cl, nil
-}
-
-// change makes a stored change of a session.
-func change(p *plan.Session, says, by string, lib *movement.Library) (store.Change, error) {
-	doc, err := json.Marshal(p)
-	if err != nil {
-		return store.Change{}, err
-	}
-	ch := store.Change{Title: p.Title, Doc: doc, Says: says, By: by}
-	p.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
-		if !r.IsRest && r.Inline == nil {
-			ch.Rows = append(ch.Rows, store.Row{Movement: movement.BaseSlug(r.Movement), Level: max(1, r.Level), Dose: r.Dose.String()})
-		}
-	})
-	return ch, nil
+	return cl, a.workOut(c, cl)
 }
 
 // listed is a session in a list.
@@ -117,75 +143,65 @@ func kitOf(tl *timeline.Timeline) string {
 	return strings.Join(out, ", ")
 }
 
+type sessionsView struct {
+	List       []listed
+	Unreadable []unreadable
+}
+
 func (a *app) sessionList(c *gin.Context) {
-	ds, err := a.store.Plans(c, who(c).Studio.ID)
+	ds, err := a.store.Sessions.List(c, who(c).Studio.ID)
 	if err != nil {
 		a.fail(c, err)
 		return
 	}
-	view := make([]listed, 0, len(ds))
+	v := sessionsView{List: make([]listed, 0, len(ds))}
 	for _, d := range ds {
 		l, _, err := a.listed(c, d, 220, 44)
-		if err != nil {
+		if err == nil {
+			v.List = append(v.List, l)
+		} else if err = aside(err, &v.Unreadable); err != nil {
 			a.fail(c, err)
 			return
 		}
-		view = append(view, l)
 	}
-	a.show(c, "sessions", "Sessions", "Sessions", view)
+	a.show(c, "sessions", "Sessions", "Sessions", v)
 }
 
-// create stores a session and gives its id.
-func (a *app) create(c *gin.Context, p *plan.Session, says string) (string, error) {
-	ch, err := change(p, says, who(c).Teacher.ID, a.lib)
+// create stores a new session and goes to it, or says why not.
+func (a *app) create(c *gin.Context, cmd plan.Command) {
+	ch, err := plan.New(a.lib, cmd)
 	if err != nil {
-		return "", err
+		a.refuse(c, err)
+		return
 	}
 	id := store.NewID()
-	return id, a.store.CreatePlan(c, who(c).Studio.ID, id, ch)
+	if err := a.store.Sessions.Create(c, who(c).Studio.ID, id, stored(c, ch)); err != nil {
+		a.failSave(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/sessions/"+id)
 }
 
 func (a *app) newSession(c *gin.Context) {
-	p := &plan.Session{Format: plan.SessionFormat, Style: who(c).House.Style, Sections: []plan.Section{{Title: "Arrive"}, {Title: "Build"}, {Title: "Settle"}}}
-	if err := setTitle(p, c.PostForm("title")); err != nil {
-		a.problem(c, http.StatusUnprocessableEntity, err.Error())
+	cmd := &plan.NewSession{Style: who(c).House.Style}
+	if err := decode(c.Request.PostForm, cmd); err != nil {
+		a.refuse(c, err)
 		return
 	}
-	if t := strings.TrimSpace(c.PostForm("target")); t != "" {
-		if err := setTarget(p, t); err != nil {
-			a.problem(c, http.StatusUnprocessableEntity, err.Error())
-			return
-		}
-	}
-	id, err := a.create(c, p, "New session")
-	if err != nil {
-		a.fail(c, err)
-		return
-	}
-	c.Redirect(http.StatusSeeOther, "/sessions/"+id)
+	a.create(c, cmd)
 }
 
 func (a *app) copySession(c *gin.Context) {
-	cl, err := a.class(c)
+	cl, err := a.opened(c)
 	if err != nil {
 		a.fail(c, err)
 		return
 	}
-	if r := []rune(cl.Plan.Title); len(r) > plan.MaxTitle-5 {
-		cl.Plan.Title = string(r[:plan.MaxTitle-5])
-	}
-	from := cl.Plan.Title
-	cl.Plan.Title += " copy"
-	id, err := a.create(c, cl.Plan, "Copied from "+from)
-	if err != nil {
-		a.fail(c, err)
-		return
-	}
-	c.Redirect(http.StatusSeeOther, "/sessions/"+id)
+	a.create(c, &plan.CopySession{From: cl.Plan})
 }
 
 func (a *app) archiveSession(c *gin.Context) {
-	if err := a.store.ArchivePlan(c, who(c).Studio.ID, c.Param("id")); err != nil {
+	if err := a.store.Sessions.Archive(c, who(c).Studio.ID, c.Param("id")); err != nil {
 		a.fail(c, err)
 		return
 	}

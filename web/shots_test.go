@@ -5,7 +5,9 @@ import (
 	"testing"
 
 	cdp "github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/require"
 
+	"wavekine/core/run"
 	"wavekine/demo"
 )
 
@@ -39,6 +41,20 @@ func TestScreenshots(t *testing.T) {
 	take("series", "/series/off-the-wheel")
 	take("log", "/log")
 	take("run", "/log/demo-run-4")
+	v := visit(t, url).signIn(demo.Email)
+	for range 3 { // three classes of hers, so that there is a pace to show
+		code, says := sent(t, v, handLed(leadRun(t, v, "/sessions/thursday-mat"), func(s *run.Step) float64 {
+			switch {
+			case s.Movement == "hundred" && s.Kind.Working():
+				return 1.4
+			case s.Kind.Working():
+				return 1.1
+			}
+			return 1.3
+		}))
+		require.Equal(t, 200, code, says)
+	}
+	take("pace", "/house/pace")
 	take("people", "/people")
 	take("house", "/house")
 	take("sheet", "/sessions/wheel-side-hips/print")

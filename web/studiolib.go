@@ -2,17 +2,13 @@ package web
 
 import (
 	"encoding/json"
-	"fmt"
 	"log/slog"
-	"net/http"
-	"slices"
-	"strings"
 	"sync"
 
 	"github.com/gin-gonic/gin"
 
 	"wavekine/core/movement"
-	"wavekine/core/strict"
+	"wavekine/core/pace"
 	"wavekine/store"
 )
 
@@ -81,12 +77,18 @@ func (a *app) readLibrary(c *gin.Context, studio, teacher string) (*movement.Lib
 	if err != nil {
 		return nil, err
 	}
+	factors, behind := make(map[string]float64, len(paces)), 0
 	for _, p := range paces {
-		one := changes[p.Slug]
-		one.Pace, one.Runs = p.Pace, p.Runs
-		changes[p.Slug] = one
+		factors[p.Slug] = p.Pace
+		if p.Pace > 0 {
+			behind = max(behind, p.Runs)
+		}
 	}
-	return movement.Shipped().With(own, changes)
+	lib, err := movement.Shipped().With(own, changes)
+	if lib != nil {
+		lib = lib.At(pace.Personal(factors, behind))
+	}
+	return lib, err
 }
 
 func readChanges(rows []store.MovementChange) map[string]movement.Change {
@@ -105,30 +107,6 @@ func (a *app) with(do func(*app, *gin.Context)) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		b := *a
 		b.lib = a.library(c)
-		if err := shownOnly(c); err != nil {
-			a.refuse(c, err)
-			return
-		}
 		do(&b, c)
 	}
-}
-
-// ownCheck are the fields whose readers point at the place themselves.
-var ownCheck = []string{"line", "text", "dose", "password"}
-
-// shownOnly makes lines of a form end as they do in documents, and refuses a field with what no document
-// holds: stored, it could not be read again.
-func shownOnly(c *gin.Context) error {
-	if c.Request.Method != http.MethodPost || c.ContentType() != "application/x-www-form-urlencoded" || c.Request.ParseForm() != nil {
-		return nil // read by the handler, which says what is wrong with it
-	}
-	for k, vs := range c.Request.PostForm {
-		for i, v := range vs {
-			vs[i] = strings.ReplaceAll(v, "\r\n", "\n")
-			if !slices.Contains(ownCheck, k) && strict.Hidden(vs[i]) >= 0 {
-				return fmt.Errorf("%s: a character that cannot be shown", strings.ReplaceAll(k, "_", " "))
-			}
-		}
-	}
-	return nil
 }

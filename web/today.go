@@ -24,6 +24,7 @@ type onDay struct {
 	Wave                     []byte
 	Total                    clock.Span
 	First                    bool // the one the Lead key takes
+	Odd                      bool // it cannot be read
 }
 
 // decision is something that wants a word from the teacher.
@@ -49,7 +50,7 @@ func (a *app) today(c *gin.Context) {
 	day := time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, time.UTC)
 	v := todayView{Head: now.Format("Monday 2 January"), Date: day.Format(time.DateOnly), TomorrowName: day.AddDate(0, 0, 1).Format("Monday 2 January")}
 	var err error
-	if v.Plans, err = a.store.Plans(c, w.Studio.ID); err != nil {
+	if v.Plans, err = a.store.Sessions.List(c, w.Studio.ID); err != nil {
 		a.fail(c, err)
 		return
 	}
@@ -116,6 +117,12 @@ func (a *app) on(c *gin.Context, from, to time.Time) ([]dayOn, error) {
 	days := make([]dayOn, int(to.Sub(from).Hours()/24)+1)
 	put := func(i int, o onDay, doc store.Document) error {
 		cl, err := a.work(doc)
+		var u *unreadableError
+		if errors.As(err, &u) { // its line says so; the day goes on
+			o.Title, o.Plan, o.Odd = doc.Title, doc.ID, true
+			days[i].list = append(days[i].list, o)
+			return nil
+		}
 		if err != nil {
 			return err
 		}
@@ -134,11 +141,11 @@ func (a *app) on(c *gin.Context, from, to time.Time) ([]dayOn, error) {
 		return nil, err
 	}
 	for _, d := range ds {
-		s, err := plan.ReadSeries(d.Doc, a.lib)
+		s, err := a.seriesOf(d)
 		if err != nil {
-			return nil, err
+			continue // its line in the list of series says why
 		}
-		docs, err := a.store.PlansByID(c, w.Studio.ID, refs(s))
+		docs, err := a.store.Sessions.ByID(c, w.Studio.ID, refs(s))
 		if err != nil {
 			return nil, err
 		}
@@ -165,7 +172,7 @@ func (a *app) on(c *gin.Context, from, to time.Time) ([]dayOn, error) {
 	for _, sl := range slots {
 		ids = append(ids, sl.PlanID)
 	}
-	docs, err := a.store.PlansByID(c, w.Studio.ID, ids)
+	docs, err := a.store.Sessions.ByID(c, w.Studio.ID, ids)
 	if err != nil {
 		return nil, err
 	}
@@ -211,15 +218,15 @@ func (a *app) addSlot(c *gin.Context) {
 	w := who(c)
 	day, err := plan.ParseDate(c.PostForm("day"))
 	if err != nil {
-		a.problem(c, http.StatusUnprocessableEntity, fmt.Sprintf("%q is not a date that exists: it looks like 2026-05-01.", c.PostForm("day")))
+		a.refuse(c, err)
 		return
 	}
-	t := strings.TrimSpace(c.PostForm("time"))
-	if _, err := time.Parse("15:04", t); err != nil {
-		a.problem(c, http.StatusUnprocessableEntity, fmt.Sprintf("%q is not a time of day: it looks like 18:30.", t))
+	t, err := plan.ParseTimeOfDay(c.PostForm("time"))
+	if err != nil || t == "" {
+		a.problem(c, http.StatusUnprocessableEntity, fmt.Sprintf("%q is not a time of day: it looks like 18:30.", c.PostForm("time")))
 		return
 	}
-	if _, err := a.store.Plan(c, w.Studio.ID, c.PostForm("plan")); err != nil {
+	if _, err := a.store.Sessions.Get(c, w.Studio.ID, c.PostForm("plan")); err != nil {
 		if errors.Is(err, store.ErrNotFound) {
 			a.problem(c, http.StatusUnprocessableEntity, "Choose a session.")
 			return

@@ -107,7 +107,7 @@ func verb(name string, args []string, in io.Reader, out io.Writer) error {
 		if err != nil {
 			return err
 		}
-		return indented(out, o.Session)
+		return gated(o.Session, lib, out)
 	case name == "timeline":
 		return indented(out, tl)
 	case name == "ledger":
@@ -172,44 +172,30 @@ func libraryWith(files []string) (*movement.Library, error) {
 // imported writes the session that a table, a text or a document means. When a line was not understood, all such lines are
 // named in the error and nothing is written.
 func imported(text []byte, from string, lib *movement.Library, out io.Writer) error {
-	var s *plan.Session
-	var bad []string
-	switch from {
-	case "json":
-		var err error
-		if s, err = plan.ReadSession(text, lib); err != nil {
-			return err
-		}
-	case "csv":
-		got, lines, err := plan.ReadCSV(text, lib)
-		if err != nil {
-			return err
-		}
-		for _, l := range lines {
-			bad = append(bad, fmt.Sprintf("line %d: %v", l.N, l.Err))
-		}
-		s = got
-	case "text":
-		lines, err := plan.Lines(string(text), lib)
-		if err != nil {
-			return err
-		}
-		s = &plan.Session{Title: "From text"}
-		for _, l := range lines {
-			if l.Err != nil {
-				bad = append(bad, fmt.Sprintf("line %d: %v", l.N, l.Err))
-			}
-		}
-		if _, err := s.AddLines(plan.Path{}, lines); err != nil {
-			return err
-		}
-	default:
+	if from == "" {
 		return fmt.Errorf("import --from %q: expected csv, text or json", from)
 	}
-	if bad != nil {
+	in, err := plan.Import(text, from, lib, plan.Style{})
+	if err != nil {
+		return err
+	}
+	if in.Bad != nil {
+		bad := make([]string, len(in.Bad))
+		for i, l := range in.Bad {
+			bad[i] = fmt.Sprintf("line %d: %v", l.N, l.Err)
+		}
 		return fmt.Errorf("%d lines were not understood, nothing was written\n%s", len(bad), strings.Join(bad, "\n"))
 	}
-	return indented(out, s)
+	return gated(in.Session, lib, out)
+}
+
+// gated writes a session that a verb has made, where it can be read again.
+func gated(s *plan.Session, lib *movement.Library, out io.Writer) error {
+	ch, err := plan.New(lib, &plan.Become{Session: s})
+	if err != nil {
+		return err
+	}
+	return indented(out, ch.Session)
 }
 
 // ledgerOut writes what a class works.
@@ -286,7 +272,7 @@ func fit(s *plan.Session, to string, lib *movement.Library, out io.Writer) error
 		return errors.New(f.Says)
 	}
 	f.Session.Target = target
-	return indented(out, f.Session)
+	return gated(f.Session, lib, out)
 }
 
 // readFile reads a document, no more than is ever read of one.

@@ -69,6 +69,16 @@ type Dose struct {
 	Rest  clock.Span // between sets
 }
 
+// Sayable tells whether the dose can be said and understood again: whether its counts and times lie within
+// what Parse takes. Whatever makes a dose out of another asks it. The zero value is.
+func (d Dose) Sayable() bool {
+	if d.IsZero() {
+		return true
+	}
+	back, err := Parse(d.String())
+	return err == nil && back.Equal(d)
+}
+
 // IsZero tells whether nothing was said.
 func (d Dose) IsZero() bool { return len(d.Parts) == 0 }
 

@@ -13,6 +13,7 @@ import (
 	ical "github.com/arran4/golang-ical"
 
 	"wavekine/core/clock"
+	"wavekine/core/dose"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/timeline"
@@ -97,22 +98,26 @@ func Markdown(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) []b
 		fmt.Fprintf(&b, "\n## %s\n", mdText(sec.Title))
 		for j, blk := range sec.Blocks {
 			b.WriteString("\n")
-			if says := BlockWords(&blk); says != "" {
+			indent := ""
+			if says := BlockWords(&blk); says != "" && blk.Rule == plan.Straight {
 				fmt.Fprintf(&b, "%s\n\n", says)
+			} else if says != "" { // its rows stand under it, so that their end is seen
+				fmt.Fprintf(&b, "- %s\n", says)
+				indent = "  "
 			}
 			for k := range blk.Rows {
 				r := &blk.Rows[k]
 				p := plan.Path{Section: i + 1, Block: j + 1, Row: k + 1}
 				at, _, _ := tl.RowSpan(p)
-				fmt.Fprintf(&b, "- %s **%s**", at, mdText(RowName(r, lib)))
-				if w := RowWords(r, lib); w != "" {
+				fmt.Fprintf(&b, "%s- %s **%s**", indent, at, mdText(RowName(r, lib)))
+				if w := RowWordsIn(&blk, r, lib); w != "" {
 					fmt.Fprintf(&b, ", %s", mdText(w))
 				}
 				if r.Note != "" {
 					fmt.Fprintf(&b, " (%s)", mdText(r.Note))
 				}
 				if m, err := r.Of(lib); err == nil && m != nil && m.Say != "" {
-					fmt.Fprintf(&b, "  \n  *%s*", mdText(m.Say))
+					fmt.Fprintf(&b, "  \n%s  *%s*", indent, mdText(m.Say))
 				}
 				b.WriteString("\n")
 			}
@@ -127,7 +132,7 @@ func BlockWords(b *plan.Block) string {
 	var w string
 	switch b.Rule {
 	case plan.Chain:
-		w = "Side by side: all of it on one side, then all of it on the other"
+		w = "One side through: all of it on one side, then all of it on the other"
 		if b.Rest > 0 {
 			w += ", " + b.Rest.Said() + " between"
 		}
@@ -154,18 +159,59 @@ func BlockWords(b *plan.Block) string {
 }
 
 // RowName is the movement's name, or rest.
-func RowName(r *plan.Row, lib *movement.Library) string {
-	if r.IsRest {
-		return "Rest"
+func RowName(r *plan.Row, lib *movement.Library) string { return r.Title(lib) }
+
+// DoseIn says how much of a row is done in its block: in a timed circuit the time on, on each side half of it,
+// whatever the row says for itself; elsewhere its dose, or the movement's.
+func DoseIn(b *plan.Block, r *plan.Row, m *movement.Movement) string {
+	if b != nil && b.Rule == plan.Rounds && b.On > 0 {
+		switch r.SideRule(m) {
+		case movement.Each:
+			return (b.On / 2).Said() + " each side"
+		case movement.Alternating:
+			return b.On.Said() + " alternating"
+		}
+		return b.On.Said()
 	}
-	if m, err := r.Of(lib); err == nil && m != nil {
-		return m.Name
+	if !r.Dose.IsZero() {
+		return r.Dose.String()
 	}
-	return r.Name()
+	d := m.Dose
+	if r.Sides != movement.SidesUnsaid { // the row's side rule is the newer word
+		d.Per = dose.Unsaid
+	}
+	return d.String()
 }
 
-// RowWords says level, dose and what a side does differently.
-func RowWords(r *plan.Row, lib *movement.Library) string {
+// butWords says what one side does differently: "but 6 reps on the left".
+func butWords(b *plan.Block, r *plan.Row) (out []string) {
+	timed := b != nil && b.Rule == plan.Rounds && b.On > 0
+	for _, s := range []struct {
+		side string
+		o    *plan.Override
+	}{{"right", r.Right}, {"left", r.Left}} {
+		if s.o == nil {
+			continue
+		}
+		var w []string
+		if s.o.Level > 0 {
+			w = append(w, "level "+strconv.Itoa(s.o.Level))
+		}
+		if !s.o.Dose.IsZero() && !timed {
+			w = append(w, s.o.Dose.String())
+		}
+		if len(w) > 0 {
+			out = append(out, "but "+strings.Join(w, ", ")+" on the "+s.side)
+		}
+	}
+	return out
+}
+
+// RowWords says level, dose and what a side does differently, of a row by itself.
+func RowWords(r *plan.Row, lib *movement.Library) string { return RowWordsIn(nil, r, lib) }
+
+// RowWordsIn says it of a row in its block.
+func RowWordsIn(b *plan.Block, r *plan.Row, lib *movement.Library) string {
 	if r.IsRest {
 		return strings.TrimSuffix(strings.TrimSpace(r.Rest.Said()+". "+r.Say), ".")
 	}
@@ -173,40 +219,18 @@ func RowWords(r *plan.Row, lib *movement.Library) string {
 	if err != nil {
 		return r.Dose.String()
 	}
-	d := r.Dose
-	if d.IsZero() {
-		d = m.Dose
-	}
 	parts := []string{}
-	if !d.IsZero() {
-		parts = append(parts, d.String())
+	if d := DoseIn(b, r, m); d != "" {
+		parts = append(parts, d)
 	}
 	if sides := r.SideRule(m); r.Sides != movement.SidesUnsaid {
 		parts = append(parts, map[movement.Sides]string{movement.RightOnly: "right only", movement.LeftOnly: "left only", movement.Each: "each side", movement.Both: "both at once", movement.Alternating: "alternating"}[sides])
 	}
-	for side, o := range map[string]*plan.Override{"right": r.Right} {
-		if o != nil {
-			parts = append(parts, overrideWords(side, o))
-		}
-	}
-	if r.Left != nil {
-		parts = append(parts, overrideWords("left", r.Left))
-	}
+	parts = append(parts, butWords(b, r)...)
 	if len(m.Levels) > 1 {
 		parts = append(parts, m.At(r.Level).Changes)
 	}
 	return strings.Join(parts, ", ")
-}
-
-func overrideWords(side string, o *plan.Override) string {
-	t := side
-	if o.Level > 0 {
-		t += " level " + strconv.Itoa(o.Level)
-	}
-	if !o.Dose.IsZero() {
-		t += " " + o.Dose.String()
-	}
-	return t
 }
 
 // CalendarDay is one day of a series for the calendar.

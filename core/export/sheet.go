@@ -36,6 +36,7 @@ type SheetSection struct {
 // SheetBlock is a block on paper.
 type SheetBlock struct {
 	Words string
+	Ruled bool // its rows go together: where they end must be seen
 	Rows  []SheetRow
 }
 
@@ -53,6 +54,9 @@ type SheetRow struct {
 	Cautions                   []movement.Caution
 	Care                       string
 }
+
+// OneOnly tells whether the row is done on one side only.
+func (r SheetRow) OneOnly() bool { return strings.HasSuffix(r.Sides, "only") }
 
 // SheetOf lays a session out for paper.
 func SheetOf(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) Sheet {
@@ -103,11 +107,11 @@ func SheetOf(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) Shee
 		ss := SheetSection{Title: s.Sections[i].Title}
 		for j := range s.Sections[i].Blocks {
 			b := &s.Sections[i].Blocks[j]
-			sb := SheetBlock{Words: BlockWords(b)}
+			sb := SheetBlock{Words: BlockWords(b), Ruled: b.Rule != plan.Straight}
 			for k := range b.Rows {
 				n++
 				sp := spans[plan.Path{Section: i + 1, Block: j + 1, Row: k + 1}]
-				row := sheetRow(&b.Rows[k], s, lib)
+				row := sheetRow(b, &b.Rows[k], s, lib)
 				row.N, row.At, row.Sum = n, sp.at, sp.sum
 				sb.Rows = append(sb.Rows, row)
 			}
@@ -120,7 +124,7 @@ func SheetOf(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) Shee
 	return sh
 }
 
-func sheetRow(r *plan.Row, s *plan.Session, lib *movement.Library) SheetRow {
+func sheetRow(b *plan.Block, r *plan.Row, s *plan.Session, lib *movement.Library) SheetRow {
 	row := SheetRow{Name: RowName(r, lib), Note: r.Note}
 	m, err := r.Of(lib)
 	if r.IsRest || err != nil || m == nil {
@@ -128,22 +132,18 @@ func sheetRow(r *plan.Row, s *plan.Session, lib *movement.Library) SheetRow {
 		return row
 	}
 	row.Move, row.Level, row.Demo = m, min(max(1, r.Level), len(m.Levels)), r.Demo
-	d := r.Dose
-	if d.IsZero() {
-		d = m.Dose
+	row.Dose, row.Changes = DoseIn(b, r, m), m.At(row.Level).Changes
+	if r.SideRule(m) == movement.Each && !strings.Contains(row.Dose, "each side") && !strings.Contains(row.Dose, "pairs") {
+		row.Dose += " each side"
 	}
-	row.Dose, row.Changes = d.String(), m.At(row.Level).Changes
+	for _, but := range butWords(b, r) {
+		row.Dose += ", " + but
+	}
 	switch r.SideRule(m) {
 	case movement.Each:
 		row.Sides = "right, left"
 		if s.Style.LeftFirst {
 			row.Sides = "left, right"
-		}
-		if r.Right != nil {
-			row.Sides += "; " + overrideWords("right", r.Right)
-		}
-		if r.Left != nil {
-			row.Sides += "; " + overrideWords("left", r.Left)
 		}
 	case movement.Alternating:
 		row.Sides = "alternating"

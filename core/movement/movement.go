@@ -353,8 +353,7 @@ type Library struct {
 	bySlug map[string]*Movement
 	byName map[string]*Movement
 	all    []*Movement
-	talk   float64 // see Talk
-	runs   int
+	pace   Personal
 }
 
 // Get finds a movement by slug.

@@ -131,6 +131,12 @@ func BaseSlug(slug string) string {
 	return base
 }
 
+// IsOwn tells whether a slug, with or without a version, is of a studio's own movement: no shipped one begins
+// with "own-" (a test holds it).
+func IsOwn(slug string) bool { return strings.HasPrefix(slug, ownPrefix) }
+
+const ownPrefix = "own-"
+
 // SlugOf makes a slug for a studio's own movement from its name.
 func SlugOf(name string) string {
 	s := strings.Map(func(r rune) rune {
@@ -149,7 +155,27 @@ func SlugOf(name string) string {
 	if s == "" {
 		s = "movement"
 	}
-	return "own-" + s[:min(len(s), 60)]
+	return ownPrefix + s[:min(len(s), 60)]
+}
+
+// Seal writes a movement as it may be stored: read back it is the same. The error is *strict.Error with the place.
+func Seal(m *Movement, lib *Library) ([]byte, error) {
+	doc, err := m.MarshalJSON()
+	if err != nil {
+		return nil, err
+	}
+	back, err := ReadOwn(doc, lib)
+	if err != nil {
+		return nil, err
+	}
+	again, err := back.MarshalJSON()
+	if err != nil {
+		return nil, err
+	}
+	if string(again) != string(doc) {
+		return nil, &strict.Error{Path: "$", Says: "it would not be read back as it is"}
+	}
+	return doc, nil
 }
 
 // ReadOwn reads a wavekine.movement/1 document. Errors are *strict.Error with the JSON path. Counter
@@ -367,8 +393,7 @@ func readLevel(v strict.Value, m *Movement, loadList func(*strict.Object, string
 	return l
 }
 
-// Change is what a studio changes of a shipped movement: hide, rename, other words; and what a teacher
-// changes of its pace.
+// Change is what a studio changes of a shipped movement: hide, rename, other words.
 type Change struct {
 	Hidden bool   `json:"hidden,omitempty"`
 	Name   string `json:"name,omitempty"`
@@ -376,13 +401,7 @@ type Change struct {
 	Say    string `json:"say,omitempty"`
 	Watch  string `json:"watch,omitempty"`
 	Care   string `json:"care,omitempty"`
-	// Pace multiplies the seconds of a repetition, as learnt from a teacher's runs and accepted; 0 is 1.
-	Pace float64 `json:"-"`
-	Runs int     `json:"-"` // how many runs stand behind Pace
 }
-
-// TalkChange is the place among the changes where the pace of talk and changes stands.
-const TalkChange = "~talk"
 
 // OwnVersion is one stored version of a studio's own movement.
 type OwnVersion struct {
@@ -397,9 +416,6 @@ type OwnVersion struct {
 // found as "slug~version", the newest as "slug" too.
 func (l *Library) With(own []OwnVersion, changes map[string]Change) (*Library, error) {
 	out := &Library{bySlug: maps.Clone(l.bySlug), byName: maps.Clone(l.byName)}
-	if t := changes[TalkChange]; t.Pace > 0 {
-		out.talk, out.runs = t.Pace, t.Runs
-	}
 	var errs []error
 	swap := map[*Movement]*Movement{}
 	for slug, c := range changes {
@@ -420,9 +436,6 @@ func (l *Library) With(own []OwnVersion, changes map[string]Change) (*Library, e
 			if w.from != "" {
 				*w.to = w.from
 			}
-		}
-		if c.Pace > 0 {
-			m.repace(c.Pace)
 		}
 		m.names, m.body, m.search = nil, nil, nil
 		m.index()
@@ -446,9 +459,6 @@ func (l *Library) With(own []OwnVersion, changes map[string]Change) (*Library, e
 		m.Own, m.Version, m.Hidden = true, v.Version, v.Hidden || !v.Newest
 		m.Base = BaseSlug(m.Slug)
 		m.Slug = m.Base + "~" + strconv.Itoa(v.Version)
-		if c := changes[m.Base]; c.Pace > 0 {
-			m.repace(c.Pace)
-		}
 		if err := m.prepare(); err != nil {
 			errs = append(errs, err)
 			continue
@@ -469,26 +479,6 @@ func (l *Library) With(own []OwnVersion, changes map[string]Change) (*Library, e
 	}
 	slices.SortStableFunc(out.all, func(a, b *Movement) int { return strings.Compare(fold(a.Name), fold(b.Name)) })
 	return out, errors.Join(errs...)
-}
-
-// repace multiplies the seconds of every level by a learnt factor.
-func (m *Movement) repace(by float64) {
-	m.Pace.Span = m.Pace.Span.Times(by)
-	m.Levels = slices.Clone(m.Levels)
-	for i := range m.Levels {
-		if p := m.Levels[i].Pace; p != nil {
-			m.Levels[i].Pace = &Pace{p.Class, p.Span.Times(by)}
-		}
-	}
-}
-
-// Talk is what the seconds of talk and changes are multiplied by in this studio, and how many runs stand
-// behind that; 1 and 0 where nothing was learnt.
-func (l *Library) Talk() (factor float64, runs int) {
-	if l.talk == 0 {
-		return 1, 0
-	}
-	return l.talk, l.runs
 }
 
 // NameTaken tells which other movement has a name; nil when it is free.

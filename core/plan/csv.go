@@ -67,25 +67,38 @@ func ReadCSV(text []byte, lib *movement.Library) (*Session, []CSVLine, error) {
 			}
 			return ""
 		}
+		raw := strings.Join(rec, ", ")
 		row, err := csvRow(get, lib)
 		if err != nil {
-			bad = append(bad, CSVLine{line, strings.Join(rec, ", "), err})
+			bad = append(bad, CSVLine{line, raw, err})
 			continue
 		}
-		if title := get("section"); len(s.Sections) == 0 || title != "" && title != s.Sections[len(s.Sections)-1].Title {
+		blk, key, err := csvBlock(get)
+		title := get("section")
+		if err == nil {
+			err = csvFits(title, blk, row, lib)
+		}
+		if err != nil {
+			bad = append(bad, CSVLine{line, raw, err})
+			continue
+		}
+		if len(s.Sections) == 0 || title != "" && title != s.Sections[len(s.Sections)-1].Title {
 			if title == "" {
 				title = "Build"
+			}
+			if len(s.Sections) == maxSections {
+				bad = append(bad, CSVLine{line, raw, fmt.Errorf("more than %d sections", maxSections)})
+				continue
 			}
 			s.Sections = append(s.Sections, Section{Title: title})
 			lastBlock = ""
 		}
 		sec := &s.Sections[len(s.Sections)-1]
-		blk, key, err := csvBlock(get)
-		if err != nil {
-			bad = append(bad, CSVLine{line, strings.Join(rec, ", "), err})
-			continue
-		}
 		if len(sec.Blocks) == 0 || key != lastBlock {
+			if len(sec.Blocks) == maxBlocks {
+				bad = append(bad, CSVLine{line, raw, fmt.Errorf("%s has more than %d blocks", sec.Title, maxBlocks)})
+				continue
+			}
 			sec.Blocks = append(sec.Blocks, blk)
 			lastBlock = key
 		}
@@ -93,6 +106,18 @@ func ReadCSV(text []byte, lib *movement.Library) (*Session, []CSVLine, error) {
 		b.Rows = append(b.Rows, row)
 	}
 	return s, bad, nil
+}
+
+// csvFits asks the reader of documents whether it would take a record: what a table may hold is what a
+// document may hold.
+func csvFits(section string, blk Block, row Row, lib *movement.Library) error {
+	blk.Rows = []Row{row}
+	_, err := Seal(&Session{Format: SessionFormat, Title: "A table", Sections: []Section{{Title: section, Blocks: []Block{blk}}}}, lib)
+	var r *Refused
+	if errors.As(err, &r) {
+		return fmt.Errorf("%s: %s", Place(r.Err.Path, nil), r.Err.Says)
+	}
+	return err
 }
 
 // shown puts a space for what no document holds.

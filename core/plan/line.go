@@ -130,7 +130,7 @@ func restLine(words []lineWord) (Row, error) {
 		text = strconv.Itoa(n) + " s"
 	}
 	sp, err := clock.Parse(text)
-	if err != nil || sp <= 0 || sp > 10*clock.Minute {
+	if err != nil || sp <= 0 || sp > MaxPause {
 		return Row{}, &LineError{Column: rest[0].start + 1, Word: rest[0].text, Says: "expected a rest from 1 s to 10 min"}
 	}
 	row.Rest, row.Say = sp, joinWords(rest[used:])

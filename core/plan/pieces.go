@@ -5,9 +5,11 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+
+	"wavekine/core/movement"
 )
 
-// Insert puts copies of sections behind section n (0: first). An empty section of the name of a single one
+// Insert puts copies of sections after section n (0: first). An empty section of the name of a single one
 // is filled instead, section n before any other. It gives where the first row went.
 func (s *Session) Insert(n int, piece []Section) (Path, error) {
 	if len(piece) == 0 {
@@ -62,4 +64,54 @@ func (s *Session) Pick(title string, at []Path) (*Session, error) {
 		last = p
 	})
 	return out, nil
+}
+
+// PickRows makes a piece of chosen rows of a session, to be kept as a template.
+type PickRows struct {
+	Title string   `form:"title"`
+	At    Paths    `form:"at,parser=encoding.TextUnmarshaler"`
+	From  *Session `form:"-"`
+}
+
+// Do makes it.
+func (c *PickRows) Do(s *Session, _ *movement.Library) (Done, error) {
+	title, err := checkTitle("a template", c.Title)
+	if err != nil {
+		return Done{}, err
+	}
+	if len(c.At) == 0 {
+		return Done{}, errNoneChosen
+	}
+	picked, err := c.From.Pick(title, c.At)
+	if err != nil {
+		return Done{}, err
+	}
+	*s = *picked
+	return Done{Says: "Template " + title}, nil
+}
+
+// Piece is a part of a class that comes with the product, said as a class is said.
+type Piece struct{ Title, Text string }
+
+// BuiltIn are the pieces that come with the product.
+var BuiltIn = [...]Piece{
+	{"Arrive", "# Arrive\nrib breathing 6 breaths\npelvic tilt 8 reps\ncat and cow 5 reps"},
+	{"Five abdominals", "# Five abdominals\nsingle leg stretch level 2 10 pairs\ndouble leg stretch level 1 8 reps\nrest 15 s head down, look right, look left\nscissors level 2 10 pairs\ndouble leg lower level 2 6 reps\nrest 15 s head down, look right, look left\ncriss-cross 8 pairs"},
+	{"Settle", "# Settle\nknees to chest 4 breaths\nsupine twist 30 s each side\nconstructive rest 8 breaths"},
+}
+
+// Sections are the piece's sections, read in a library; the error names the first line that is not understood.
+func (p Piece) Sections(lib *movement.Library) ([]Section, error) {
+	lines, err := Lines(p.Text, lib)
+	if err != nil {
+		return nil, err
+	}
+	for _, l := range lines {
+		if l.Err != nil {
+			return nil, fmt.Errorf("%s: %w", p.Title, l.Err)
+		}
+	}
+	s := &Session{}
+	_, err = s.AddLines(Path{}, lines)
+	return s.Sections, err
 }

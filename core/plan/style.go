@@ -1,103 +1,49 @@
 package plan
 
 import (
-	"errors"
+	"encoding/json"
 	"fmt"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 
-	"wavekine/core/dose"
 	"wavekine/core/movement"
 )
 
-var saidSets = regexp.MustCompile(`(?i)\b(\d+)\s+sets\b`)
-
-// LineIn reads a row the way it is said in a school: what "ten sets" means, what a bare number means on
-// an alternating movement, and how a one-sided movement is done where nobody says. What was meant is
-// written into the row, so that a later change of the house re-reads nothing.
-func LineIn(text string, lib *movement.Library, st Style) (Row, error) {
-	row, err := Line(text, lib)
-	var le *LineError
-	if errors.As(err, &le) && st.Sets == "pairs" && strings.Contains(le.Says, "pairs") && saidSets.MatchString(text) {
-		if again, aerr := Line(saidSets.ReplaceAllString(text, "$1 pairs"), lib); aerr == nil {
-			row, err = again, nil
-		}
-	}
-	if err != nil || row.IsRest {
-		return row, err
-	}
-	m, merr := row.Of(lib)
-	if merr != nil || m == nil {
-		return row, merr
-	}
-	bare := row.Dose.Per == dose.Unsaid && len(row.Dose.Parts) > 0 && row.Dose.Parts[0].Kind == dose.Reps
-	switch {
-	case bare && st.Count == "pairs" && row.SideRule(m) == movement.Alternating && row.Sides == movement.SidesUnsaid:
-		row.Dose.Per = dose.Pairs
-	case bare && st.Sides == "alternating" && row.SideRule(m) == movement.Each && row.Sides == movement.SidesUnsaid:
-		row.Dose.Per = dose.Pairs
-	}
-	return row, nil
+// Style is the answers of a school to what teachers disagree on. The zero value of each is the product's
+// own answer; a studio's house style is written into a session when it is made, so that changing the
+// house later re-reads nothing.
+type Style struct {
+	LeftFirst bool
+	ByDay     bool   // the first side changes with the day of a series: right on odd days
+	Pelvis    string // "neutral", "by load", "imprinted"
+	Breath    string // "nose-nose", "nose-mouth", "on effort", "free"
+	Plain     bool   // words as the teacher stands; false: mirrored, for people who face the teacher
+	Order     string // "free", "classical": rows follow the classical mat order
+	Sides     string // "each", "chain", "alternating": how new one-sided rows are put in
+	Sets      string // "pairs", "ask": what "ten sets" means on an alternating movement
+	Count     string // "singles", "pairs": what a bare number means on an alternating movement
+	Switches  int    // leg switches on each breath in and out: 2, or 1; 0 is 2
+	WarmUp    string // "inside", "assumed": a separate warm-up has been done
+	Symmetry  string // "same", "more on the tighter side"
+	Countdown int    // the last so many are counted down aloud; 0: counted up to the end
+	extra     map[string]json.RawMessage
+	said      bool
+	saidFirst bool
+	saidMirr  bool
 }
 
-// LinesIn reads a pasted class in a school, see Lines and LineIn.
-func LinesIn(text string, lib *movement.Library, st Style) ([]TextLine, error) {
-	out, err := Lines(text, lib)
-	for i := range out {
-		if l := &out[i]; l.Section == "" {
-			l.Row, l.Err = LineIn(unbullet(strings.TrimSpace(l.Raw)), lib, st)
-		}
-	}
-	return out, err
-}
+var (
+	pelvisWords = []string{"neutral", "by load", "imprinted"}
+	breathWords = []string{"nose-nose", "nose-mouth", "on effort", "free"}
+)
 
-// AddIn puts a row behind a place like Add; in a school that works side by side it joins a one-sided row
-// in front of it into a chain, and a row without sides goes behind the chain.
-func (s *Session) AddIn(at Path, r Row, lib *movement.Library) (Path, error) {
-	if b := s.Block(at); s.Style.Sides == "chain" && b != nil && b.Rule == Chain && at.Row == len(b.Rows) && !oneSided(&r, lib) && s.Rows() < maxRows {
-		sec := &s.Sections[at.Section-1] // the chain ends where a movement has no sides
-		if next := at.Block; next < len(sec.Blocks) && sec.Blocks[next].Rule == Straight {
-			sec.Blocks[next].Rows = slices.Insert(sec.Blocks[next].Rows, 0, r)
-		} else {
-			sec.Blocks = slices.Insert(sec.Blocks, next, Block{Rule: Straight, Rounds: 1, Rows: []Row{r}})
-		}
-		return Path{at.Section, at.Block + 1, 1}, nil
-	}
-	to, err := s.Add(at, r)
-	if err != nil || s.Style.Sides != "chain" || !oneSided(&r, lib) {
-		return to, err
-	}
-	if b := s.Block(to); b.Rule == Straight && to.Row > 1 && oneSided(&b.Rows[to.Row-2], lib) {
-		where, err := s.Wrap([]Path{{to.Section, to.Block, to.Row - 1}, to}, Chain, 1, 0, 0)
-		if err != nil {
-			return to, nil // it stands as added
-		}
-		return Path{where.Section, where.Block, 2}, nil
-	}
-	if b := s.Block(to); b.Rule == Straight && to.Row == 1 && len(b.Rows) == 1 && to.Block > 1 {
-		if prev := s.Block(Path{to.Section, to.Block - 1, 1}); prev.Rule == Chain {
-			prev.Rows = append(prev.Rows, r)
-			b.Rows = nil
-			out := Path{to.Section, to.Block - 1, len(prev.Rows)}
-			s.tidy(&out)
-			return out, nil
-		}
-	}
-	return to, nil
+// StyleWords are the words of each answer, in the order they are offered; the first is the product's own.
+var StyleWords = map[string][]string{
+	"first_side": {"right", "left", "by day"}, "pelvis": {"by load", "neutral", "imprinted"}, "breath": {"nose-mouth", "nose-nose", "on effort", "free"},
+	"order": {"free", "classical"}, "sides": {"each", "chain", "alternating"}, "sets": {"ask", "pairs"}, "count": {"singles", "pairs"},
+	"switches": {"2", "1"}, "warm_up": {"inside", "assumed"}, "symmetry": {"same", "more on the tighter side"},
 }
-
-func oneSided(r *Row, lib *movement.Library) bool {
-	if r.IsRest {
-		return false
-	}
-	m, err := r.Of(lib)
-	return err == nil && m != nil && r.SideRule(m) == movement.Each
-}
-
-// maxCountdown is how many may be counted down aloud.
-const maxCountdown = 20
 
 // Set answers one question of the school: a key of StyleWords, "countdown" or "mirrored".
 func (st *Style) Set(key, answer string) error {

@@ -156,7 +156,7 @@ func TestPuttingAsideHasLimits(t *testing.T) {
 		{Rule: "sides", Amount: math.Inf(1), Reason: "x"},
 		{Rule: strings.Repeat("x", 41), Reason: "x"},
 		{Rule: "sides", About: strings.Repeat("x", 101), Reason: "x"},
-		{Rule: "sides", Reason: strings.Repeat("x", 301)},
+		{Rule: "sides", Reason: strings.Repeat("x", MaxNote+1)},
 	} {
 		assert.Error(t, s.PutAside(a), "%+v", a)
 	}

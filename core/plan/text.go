@@ -2,6 +2,7 @@ package plan
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"wavekine/core/movement"
@@ -72,15 +73,17 @@ func unbullet(line string) string {
 	return line
 }
 
-// AddLines puts what was understood behind a place (see Add); a title begins a new section at the
-// end. It returns the place of the last row.
+// AddLines puts what was understood after a place (see Add); a title goes on in an empty section of that
+// name, else it begins a new one at the end. It returns the place of the last row.
 func (s *Session) AddLines(at Path, lines []TextLine) (Path, error) {
 	for _, l := range lines {
 		var err error
 		switch {
 		case l.Section != "":
-			var n int
-			if n, err = s.AddSection(len(s.Sections), l.Section); err == nil {
+			n := 1 + slices.IndexFunc(s.Sections, func(c Section) bool { return len(c.Blocks) == 0 && strings.EqualFold(c.Title, l.Section) })
+			if n > 0 {
+				at = Path{Section: n}
+			} else if n, err = s.AddSection(len(s.Sections), l.Section); err == nil {
 				at = Path{Section: n}
 			}
 		case l.Err == nil:

@@ -254,6 +254,9 @@ func halve(s *plan.Session, p plan.Path, l *look) error {
 			d.Sets, d.Rest = 0, 0
 		}
 	}
+	if !d.Sayable() || d.Equal(r.Dose) {
+		return fmt.Errorf("%s cannot be made shorter", l.name(p))
+	}
 	r.Right, r.Left = nil, nil
 	return s.SetDose(p, movement.SidesUnsaid, d)
 }

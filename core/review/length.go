@@ -50,6 +50,9 @@ func promisedLength(l *look) []Finding {
 			break
 		}
 	}
+	if promise > plan.MaxTarget { // no class is asked to be so long
+		return []Finding{f}
+	}
 	f.Mends = append(f.Mends, Mend{ID: "length-promise", Says: "Promise " + promise.String(), apply: func(s *plan.Session) error {
 		s.Target = promise
 		return nil
@@ -125,6 +128,12 @@ func nearDoses(s *plan.Session, lib *movement.Library, target clock.Span) error 
 		}
 		if n := r.Dose.Count(); n > 0 {
 			lo, hi := stretchable(n)
+			for hi > n { // not past what a dose can say
+				if d, _ := r.Dose.WithCount(hi); d.Sayable() {
+					break
+				}
+				hi--
+			}
 			knobs = append(knobs, knob{p: p, lo: lo, hi: hi, from: n})
 		}
 	})

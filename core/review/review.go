@@ -44,6 +44,11 @@ func (m Mend) Apply(s *plan.Session) (*plan.Session, error) {
 	return c, nil
 }
 
+// Do makes the change as a command of the session it was found in.
+func (m Mend) Do(s *plan.Session, _ *movement.Library) (plan.Done, error) {
+	return plan.Done{Says: m.Says}, m.apply(s)
+}
+
 // Finding is something the second look found.
 type Finding struct {
 	Rule     string     `json:"rule"`
@@ -122,6 +127,9 @@ func CheckFor(s *plan.Session, tl *timeline.Timeline, lib *movement.Library, lim
 		}
 	}
 	slices.SortStableFunc(out, func(a, b Finding) int { return int(a.Severity) - int(b.Severity) })
+	if nearLimits(s) {
+		dropRefused(out, s, lib)
+	}
 	return out
 }
 
@@ -141,11 +149,11 @@ func unrepeated(fs []Finding) []Finding {
 	})
 }
 
-// worse is how much a finding that was put aside may grow before it comes back; judgement.
+// worse is how much a finding that was set aside may grow before it comes back; judgement.
 const worse = 1.05
 
-// SetAside parts the findings into those to show and those that were put aside and are no worse since.
-// what is put aside for the whole house has no amount and no movement.
+// SetAside parts the findings into those to show and those that were set aside and are no worse since.
+// what is set aside for the whole house has no amount and no movement.
 func SetAside(fs []Finding, aside []plan.Aside) (shown, put []Finding) {
 	for _, f := range fs {
 		is := slices.ContainsFunc(aside, func(a plan.Aside) bool {

@@ -251,7 +251,7 @@ func TestPeopleOnTheList(t *testing.T) {
 	assert.Empty(t, of(checkFor(t, s, met), "new"))
 }
 
-// What was put aside stays away until it gets worse.
+// What was set aside stays away until it gets worse.
 func TestSettingAside(t *testing.T) {
 	s := read(t, rows("hundred level 2 10 breaths, 5 in 5 out", "single leg stretch level 2 14 pairs", "scissors level 2 14 pairs", "criss-cross 12 pairs"), "")
 	fs := check(t, s)

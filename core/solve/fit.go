@@ -207,8 +207,9 @@ func dosesOf(d dose.Dose, sides movement.Sides) (out []dose.Dose, from int) {
 			if c == n {
 				from = len(out)
 			}
-			o, _ := d.WithCount(c)
-			out = append(out, o)
+			if o, _ := d.WithCount(c); o.Sayable() {
+				out = append(out, o)
+			}
 		}
 		return out, from
 	}
@@ -226,7 +227,9 @@ func dosesOf(d dose.Dose, sides movement.Sides) (out []dose.Dose, from int) {
 		o := d
 		o.Parts = slices.Clone(d.Parts)
 		o.Parts[0].Span = t
-		out = append(out, o)
+		if o.Sayable() {
+			out = append(out, o)
+		}
 	}
 	return out, from
 }

@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"math"
 	"sort"
 	"strconv"
 	"strings"
@@ -78,7 +79,7 @@ func Parse(text []byte) (*Reader, Value) {
 	}
 	dec := json.NewDecoder(bytes.NewReader(text))
 	dec.UseNumber()
-	v.v = r.value(dec, "$", 0)
+	v.v = r.value(dec, &trail{}, 0)
 	if r.err == nil {
 		if _, err := dec.Token(); !errors.Is(err, io.EOF) {
 			r.Fail("$", "there is more after the end of the document, at byte %d", dec.InputOffset())
@@ -98,9 +99,26 @@ func firstBad(text []byte) int {
 	return len(text)
 }
 
-func (r *Reader) value(dec *json.Decoder, path string, depth int) any {
+// trail is a place while a text is parsed: its JSON path is only put together where something is wrong.
+type trail struct {
+	up  *trail
+	key string
+	i   int // the index in a list; -1 for a key
+}
+
+func (t *trail) String() string {
+	switch {
+	case t.up == nil:
+		return "$"
+	case t.i >= 0:
+		return t.up.String() + "[" + strconv.Itoa(t.i) + "]"
+	}
+	return t.up.String() + "." + t.key
+}
+
+func (r *Reader) value(dec *json.Decoder, path *trail, depth int) any {
 	if depth > MaxDepth {
-		r.Fail(path, "nested more than %d deep", MaxDepth)
+		r.Fail(path.String(), "nested more than %d deep", MaxDepth)
 		return nil
 	}
 	t, err := dec.Token()
@@ -115,7 +133,7 @@ func (r *Reader) value(dec *json.Decoder, path string, depth int) any {
 	if d == '[' {
 		list := []any{}
 		for i := 0; dec.More() && r.err == nil; i++ {
-			list = append(list, r.value(dec, path+"["+strconv.Itoa(i)+"]", depth+1))
+			list = append(list, r.value(dec, &trail{up: path, i: i}, depth+1))
 		}
 		r.close(dec, path)
 		return list
@@ -129,17 +147,59 @@ func (r *Reader) value(dec *json.Decoder, path string, depth int) any {
 		}
 		key := k.(string)
 		if _, twice := o.at[key]; twice {
-			r.Fail(path+"."+key, "the key is there twice")
+			r.Fail(path.String()+"."+key, "the key is there twice")
 			return nil
 		}
 		o.keys = append(o.keys, key)
-		o.at[key] = r.value(dec, path+"."+key, depth+1)
+		o.at[key] = r.value(dec, &trail{up: path, key: key, i: -1}, depth+1)
 	}
 	r.close(dec, path)
 	return o
 }
 
-func (r *Reader) close(dec *json.Decoder, path string) {
+// Numbers that a document may hold, besides 0: far beyond what any key of the job means, and the same in every
+// store and language. What is kept of a later version's keys is kept as such a number.
+const (
+	leastNumber = 1e-9
+	mostNumber  = 1e15
+)
+
+// plain gives a number its plain form, "1e2" is 100; ok is false beyond what is kept.
+func plain(n json.Number) (out json.Number, ok bool) {
+	f, err := n.Float64()
+	if a := math.Abs(f); err != nil || f != 0 && (a < leastNumber || a > mostNumber) {
+		return "0", false
+	}
+	return json.Number(strconv.FormatFloat(f+0, 'f', -1, 64)), true // -0 becomes 0
+}
+
+// keepable refuses what cannot be kept of a value that nobody asked for: a text that cannot be shown, a number
+// beyond what is kept.
+func (r *Reader) keepable(v any, path string) {
+	switch v := v.(type) {
+	case string:
+		if i := Hidden(v); i >= 0 {
+			r.Fail(path, "a character that cannot be shown, at byte %d", i)
+		}
+	case json.Number:
+		if _, ok := plain(v); !ok {
+			r.Fail(path, "%.20s is not a number that is kept: expected 0, or %g to %g", v, leastNumber, mostNumber)
+		}
+	case []any:
+		for i, e := range v {
+			r.keepable(e, path+"["+strconv.Itoa(i)+"]")
+		}
+	case *object:
+		for _, k := range v.keys {
+			if Hidden(k) >= 0 {
+				r.Fail(path, "a key with a character that cannot be shown")
+			}
+			r.keepable(v.at[k], path+"."+k)
+		}
+	}
+}
+
+func (r *Reader) close(dec *json.Decoder, path *trail) {
 	if r.err != nil {
 		return
 	}
@@ -148,12 +208,12 @@ func (r *Reader) close(dec *json.Decoder, path string) {
 	}
 }
 
-func (r *Reader) syntax(dec *json.Decoder, path string, err error) {
+func (r *Reader) syntax(dec *json.Decoder, path *trail, err error) {
 	if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
-		r.Fail(path, "the document ends too early")
+		r.Fail(path.String(), "the document ends too early")
 		return
 	}
-	r.Fail(path, "not JSON at byte %d: %s", dec.InputOffset(), strings.TrimPrefix(err.Error(), "json: "))
+	r.Fail(path.String(), "not JSON at byte %d: %s", dec.InputOffset(), strings.TrimPrefix(err.Error(), "json: "))
 }
 
 // Value is one value with its path.
@@ -298,9 +358,12 @@ func (v Value) List(limit int, visit func(i int, e Value)) {
 
 // Get finds a key; ok is false when it is not there.
 func (o *Object) Get(key string) (Value, bool) {
-	o.asked[key] = true
 	v, ok := o.o.at[key]
-	return Value{o.r, v, o.Path + "." + key}, ok
+	if !ok {
+		return Value{r: o.r, Path: o.Path}, false
+	}
+	o.asked[key] = true
+	return Value{o.r, v, o.Path + "." + key}, true
 }
 
 // Need finds a key that must be there.
@@ -336,6 +399,10 @@ func (o *Object) Done(keep bool) map[string]json.RawMessage {
 			o.r.Fail(o.Path+"."+k, "unknown key")
 			return nil
 		}
+		o.r.keepable(o.o.at[k], o.Path+"."+k)
+		if Hidden(k) >= 0 {
+			o.r.Fail(o.Path, "a key with a character that cannot be shown")
+		}
 		if extra == nil {
 			extra = map[string]json.RawMessage{}
 		}
@@ -366,6 +433,9 @@ func raw(v any) json.RawMessage {
 			parts[i] = raw(e)
 		}
 		return append(append([]byte{'['}, bytes.Join(parts, []byte{','})...), ']')
+	}
+	if n, ok := v.(json.Number); ok {
+		v, _ = plain(n)
 	}
 	b, _ := json.Marshal(v)
 	return b

@@ -44,6 +44,13 @@ func (p Pace) Times(f float64) Pace {
 	return p
 }
 
+// paces are a dial's seconds at a teacher's own pace: what is said, and what is moved.
+type paces struct{ talk, changes Pace }
+
+func (p Pace) at(own movement.Personal) paces {
+	return paces{talk: p.Times(own.TalkFactor()), changes: p.Times(own.ChangesFactor())}
+}
+
 func (p Pace) change(w movement.Way) clock.Span {
 	switch w.Steps {
 	case 0:

@@ -39,6 +39,16 @@ func (k Kind) String() string { return kindNames[k] }
 // MarshalText writes the word.
 func (k Kind) MarshalText() ([]byte, error) { return []byte(k.String()), nil }
 
+// UnmarshalText reads the word.
+func (k *Kind) UnmarshalText(b []byte) error {
+	i := slices.Index(kindNames[:], string(b))
+	if i < 0 {
+		return fmt.Errorf("%.30q is no kind of step", b)
+	}
+	*k = Kind(i)
+	return nil
+}
+
 // Working tells whether the body works: work, pulse or hold.
 func (k Kind) Working() bool { return k == Work || k == Pulse || k == Hold }
 
@@ -59,6 +69,16 @@ func (s Side) String() string { return sideNames[s] }
 
 // MarshalText writes the word.
 func (s Side) MarshalText() ([]byte, error) { return []byte(s.String()), nil }
+
+// UnmarshalText reads the word.
+func (s *Side) UnmarshalText(b []byte) error {
+	i := slices.Index(sideNames[:], string(b))
+	if i < 0 {
+		return fmt.Errorf("%.30q is no side of a step", b)
+	}
+	*s = Side(i)
+	return nil
+}
 
 // Other is the other side.
 func (s Side) Other() Side {
@@ -164,8 +184,10 @@ func (t *Timeline) RowSpan(p plan.Path) (at, sum clock.Span, ok bool) {
 
 // Build works out the timeline of a session. Cost grows linearly with the steps.
 func Build(s *plan.Session, lib *movement.Library) (*Timeline, error) {
-	talk, runs := lib.Talk()
-	b := &builder{s: s, lib: lib, runs: runs, pace: PaceOf(s.Talk).Times(talk), tempo: s.Tempo.Factor(), met: make(map[string]int, 32)}
+	own := lib.Pace()
+	b := &builder{
+		s: s, lib: lib, own: own, pace: PaceOf(s.Talk).at(own), tempo: s.Tempo.Factor(), met: make(map[string]int, 32),
+	}
 	b.t.Steps = make([]Step, 0, s.Rows()*4)
 	for i := range s.Sections {
 		for j := range s.Sections[i].Blocks {
@@ -182,8 +204,8 @@ func Build(s *plan.Session, lib *movement.Library) (*Timeline, error) {
 type builder struct {
 	s           *plan.Session
 	lib         *movement.Library
-	runs        int // behind the pace
-	pace        Pace
+	own         movement.Personal // the teacher's pace
+	pace        paces
 	tempo       float64
 	t           Timeline
 	at          clock.Span
@@ -321,7 +343,7 @@ func (b *builder) row(l *line) {
 				if n == 0 && set == 1 {
 					into = b.enter(l, level, side, slot, entry)
 				} else {
-					into = b.turn(l, level, side, slot, b.pace.SecondSide)
+					into = b.turn(l, level, side, slot, b.pace.changes.SecondSide)
 				}
 				b.parts(l, od, level, side, set, into)
 			}
@@ -380,7 +402,7 @@ func (b *builder) chain(blk *plan.Block, lines []line) {
 			d, level := l.on(side)
 			switch {
 			case n == 1 && !done:
-				b.turn(l, level, on, false, b.pace.InChain)
+				b.turn(l, level, on, false, b.pace.changes.InChain)
 			case done:
 				b.enter(l, level, on, false, inChain)
 			default:
@@ -488,9 +510,9 @@ func (b *builder) changeKit(m *movement.Movement, level int) clock.Span {
 	}
 	b.t.Sums.KitChanges++
 	if strings.Contains(kit, "roller") || strings.Contains(kit, "wall") {
-		return b.pace.BigKit
+		return b.pace.talk.BigKit
 	}
-	return b.pace.Kit
+	return b.pace.talk.Kit
 }
 
 // How a movement is come to.
@@ -507,7 +529,7 @@ func (b *builder) enter(l *line, level int, side Side, slot bool, how int) (into
 	if b.posture == m.Posture && m.Posture.OneSided() && side != Both && b.lying != Both && side != b.lying {
 		way = turnOver(m.Posture)
 	}
-	if n := b.pace.change(way); n > 0 {
+	if n := b.pace.changes.change(way); n > 0 {
 		b.t.Sums.PositionsChanged++
 		b.step(Step{S: n, Kind: Position, Row: l.path, Move: m, Level: level, Side: side, Posture: m.Posture, Says: strings.Join(way.Says, ", then ")})
 		into += n
@@ -522,16 +544,16 @@ func (b *builder) enter(l *line, level int, side Side, slot bool, how int) (into
 	switch {
 	case slot: // the slot leaves no time for talk
 	case how == inChain:
-		n = b.pace.InChain
+		n = b.pace.talk.InChain
 	case b.met[m.Slug]&(1<<level) != 0:
-		n = b.pace.MetBefore
+		n = b.pace.talk.MetBefore
 	default:
-		n = b.pace.First
+		n = b.pace.talk.First
 	}
 	b.met[m.Slug] |= 1 << level
 	n += b.changeKit(m, level)
 	if len(b.t.Steps) == 0 {
-		n += b.pace.Opening
+		n += b.pace.talk.Opening
 	}
 	b.step(Step{S: n, Kind: Setup, Row: l.path, Move: m, Level: level, Side: side, Posture: m.Posture, Says: m.Setup})
 	into += n
@@ -555,7 +577,7 @@ func (b *builder) turn(l *line, level int, side Side, slot bool, n clock.Span) (
 	if b.posture == l.m.Posture && l.m.Posture.OneSided() && side != b.lying && side != Both {
 		way = turnOver(l.m.Posture)
 	}
-	if c := b.pace.change(way); c > 0 {
+	if c := b.pace.changes.change(way); c > 0 {
 		b.t.Sums.PositionsChanged++
 		b.step(Step{S: c, Kind: Position, Row: l.path, Move: l.m, Level: level, Side: side, Posture: l.m.Posture, Says: strings.Join(way.Says, ", then ")})
 		into += c
@@ -607,12 +629,12 @@ func (b *builder) parts(l *line, d dose.Dose, level int, side Side, set int, int
 	}
 }
 
-// count is the length of one count of a tempo: a beat, or a second at the session's tempo.
-func (b *builder) count() clock.Span {
+// count is the length of one count of a tempo: a beat, or a second at the session's tempo and the teacher's.
+func (b *builder) count(tempo float64) clock.Span {
 	if b.s.BPM > 0 {
 		return clock.Seconds(60 / b.s.BPM)
 	}
-	return movement.CountSpan.Times(b.tempo)
+	return movement.CountSpan.Times(tempo)
 }
 
 // length is the time of one part, and the single repetitions in it.
@@ -625,7 +647,8 @@ func (b *builder) length(l *line, d dose.Dose, p dose.Part, level int, side Side
 	if p.EachWay {
 		ways = 2
 	}
-	perRep := l.m.SecondsPerRep(level).Times(b.tempo * b.s.Style.SwitchFactor(l.m))
+	tempo := b.tempo * b.own.TempoOf(l.m)
+	perRep := l.m.SecondsPerRep(level).Times(tempo * b.s.Style.SwitchFactor(l.m))
 	switch p.Kind {
 	case dose.Reps:
 		if len(p.Tempo) > 0 {
@@ -633,38 +656,38 @@ func (b *builder) length(l *line, d dose.Dose, p dose.Part, level int, side Side
 			for _, c := range p.Tempo {
 				counts += c
 			}
-			perRep = b.count() * clock.Span(counts)
+			perRep = b.count(tempo) * clock.Span(counts)
 		}
 		return perRep * clock.Span(reps*ways), reps * ways
 	case dose.Pulses:
-		return movement.PulseSpan.Times(b.tempo) * clock.Span(reps*ways), reps * ways
+		return movement.PulseSpan.Times(tempo) * clock.Span(reps*ways), reps * ways
 	case dose.Rounds:
 		return perRep * clock.Span(reps*ways), reps * ways
 	case dose.Hold:
 		if p.Count > 0 {
-			return b.breath(l, p, level) * clock.Span(p.Count), 0
+			return b.breath(l, p, level, tempo) * clock.Span(p.Count), 0
 		}
 		if p.Span >= 3*clock.Second && p.Span <= 5*clock.Second {
 			return p.Span + movement.HoldExtra, 0
 		}
 		return p.Span, 0
 	case dose.Breaths:
-		return b.breath(l, p, level) * clock.Span(p.Count*ways), 0
+		return b.breath(l, p, level, tempo) * clock.Span(p.Count*ways), 0
 	}
 	return p.Span * clock.Span(ways), 0
 }
 
 // breath is the length of one breath in and out.
-func (b *builder) breath(l *line, p dose.Part, level int) clock.Span {
+func (b *builder) breath(l *line, p dose.Part, level int, tempo float64) clock.Span {
 	switch {
 	case p.In > 0 && b.s.BPM > 0:
-		return b.count() * clock.Span(p.In+p.Out)
+		return b.count(tempo) * clock.Span(p.In+p.Out)
 	case p.In > 0:
-		return (movement.BeatOfTen * clock.Span(p.In+p.Out)).Times(b.tempo)
+		return (movement.BeatOfTen * clock.Span(p.In+p.Out)).Times(tempo)
 	case l.m.SecondsPerRep(level) >= 5*clock.Second:
-		return l.m.SecondsPerRep(level).Times(b.tempo)
+		return l.m.SecondsPerRep(level).Times(tempo)
 	}
-	return movement.BreathPaced.Times(b.tempo)
+	return movement.BreathPaced.Times(tempo)
 }
 
 func (b *builder) work(l *line, k Kind, level int, side Side, span clock.Span, reps, sets int, clocked bool) {
@@ -737,7 +760,7 @@ func (b *builder) finish() {
 	t := &b.t
 	t.Total = b.at
 	var low, high float64
-	counted := spread(b.runs)
+	counted := spread(b.own.Runs)
 	for i := range t.Steps {
 		s := &t.Steps[i]
 		switch s.Kind {

@@ -9,11 +9,14 @@ import (
 	"io/fs"
 	"net/url"
 	"os"
+	"slices"
 	"sync"
 	"testing"
 
 	"github.com/jackc/pgx/v5"
 
+	"wavekine/core/movement"
+	"wavekine/core/plan"
 	"wavekine/store"
 )
 
@@ -113,4 +116,65 @@ func New(t testing.TB) *store.Store {
 	}
 	t.Cleanup(st.Close)
 	return st
+}
+
+// Away takes the database of a store away, as when its server is stopped: connections are cut and none is taken.
+// The function it gives brings it back.
+func Away(t testing.TB, st *store.Store) (back func()) {
+	t.Helper()
+	ctx, name := context.Background(), st.Pool.Config().ConnConfig.Database
+	do := func(qs ...string) {
+		t.Helper()
+		c, err := pgx.Connect(ctx, os.Getenv("TEST_DATABASE_URL"))
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer func() { _ = c.Close(ctx) }()
+		for _, q := range qs {
+			if _, err := c.Exec(ctx, q); err != nil {
+				t.Fatal(err)
+			}
+		}
+	}
+	do(`ALTER DATABASE `+name+` WITH ALLOW_CONNECTIONS false`, `SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = '`+name+`'`)
+	return func() { do(`ALTER DATABASE ` + name + ` WITH ALLOW_CONNECTIONS true`) }
+}
+
+// Change is a change of a session by a teacher, through the gate as every change goes. lib is the shipped library
+// where none is given.
+func Change(t testing.TB, by, says, doc string, lib ...*movement.Library) store.Change {
+	t.Helper()
+	return store.Change{Doc: Sealed(t, doc, lib...), Says: says, By: by}
+}
+
+// Sealed is a session document as it may be stored.
+func Sealed(t testing.TB, doc string, lib ...*movement.Library) plan.Sealed {
+	t.Helper()
+	lib = append(lib, movement.Shipped())
+	s, err := plan.ReadSession([]byte(doc), lib[0])
+	if err != nil {
+		t.Fatal(err)
+	}
+	sealed, err := plan.Seal(s, lib[0])
+	if err != nil {
+		t.Fatal(err)
+	}
+	return sealed
+}
+
+// WithOwn is the shipped library with movements of a studio's own, each like a squat, by their slugs.
+func WithOwn(t testing.TB, slugs ...string) *movement.Library {
+	t.Helper()
+	squat, _ := movement.Shipped().Get("squat")
+	var own []movement.OwnVersion
+	for _, s := range slugs {
+		m := *squat
+		m.Slug, m.Base, m.Name, m.Also, m.Levels = s, s, s, nil, slices.Clone(squat.Levels)
+		own = append(own, movement.OwnVersion{Movement: &m, Version: 1, Newest: true})
+	}
+	lib, err := movement.Shipped().With(own, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return lib
 }

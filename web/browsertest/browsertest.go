@@ -83,6 +83,7 @@ func Main(m *testing.M) {
 type Page struct {
 	T   testing.TB
 	Ctx context.Context
+	tab context.Context
 	mu  sync.Mutex
 	log []string
 }
@@ -94,13 +95,24 @@ func NewPage(t testing.TB, w, h int64) *Page {
 	if initErr != nil {
 		t.Fatal(initErr)
 	}
-	tab, cancel := cdp.NewContext(root, cdp.WithNewBrowserContext())
+	return newTab(t, root, w, h, cdp.WithNewBrowserContext())
+}
+
+// Tab opens another tab beside the page: the same cookies, the same storage.
+func (p *Page) Tab(w, h int64) *Page {
+	p.T.Helper()
+	return newTab(p.T, p.tab, w, h)
+}
+
+func newTab(t testing.TB, from context.Context, w, h int64, opts ...cdp.ContextOption) *Page {
+	t.Helper()
+	tab, cancel := cdp.NewContext(from, opts...)
 	if err := cdp.Do(tab); err != nil {
 		cancel()
 		t.Fatal(err)
 	}
 	messages := cdp.Console(tab)
-	p := &Page{T: t}
+	p := &Page{T: t, tab: tab}
 	done := make(chan struct{})
 	go func() {
 		defer close(done)

@@ -29,7 +29,7 @@
   document.addEventListener('submit', function (e) {
     var says = e.target.getAttribute('data-confirm');
     if (says && !confirm(says)) e.preventDefault();
-    if (e.target.getAttribute('action') === '/signout' && window.caches) caches.delete('wavekine-pages');
+    if (/^\/sign(out|in)$/.test(e.target.getAttribute('action')) && window.caches) caches.delete('wavekine-pages'); // pages kept for another teacher
   });
 
   // A form with data-keep stays as it is when the server refuses it: the words come beside what was typed.
@@ -51,42 +51,68 @@
     place.scrollIntoView({ block: 'nearest' });
   });
 
-  // ---- the outbox: runs that the server does not have yet
-  var BOX = 'wavekine.outbox';
-  function read(key) { try { return JSON.parse(localStorage.getItem(key)) || {}; } catch (err) { return {}; } }
-  function write(key, v) { localStorage.setItem(key, JSON.stringify(v)); }
-  var sending = false;
-  async function send() {
-    if (sending) return;
-    sending = true;
-    try {
-      var box = read(BOX);
-      for (var id of Object.keys(box)) {
-        var answer;
-        try {
-          answer = await fetch('/runs', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(box[id]) });
-        } catch (err) { break; } // no network: later
-        if (answer.status >= 500 || answer.status === 401 || answer.status === 429) break; // later
-        var now = read(BOX);
-        if (!answer.ok) { var refused = read('wavekine.refused'); refused[id] = now[id]; write('wavekine.refused', refused); }
-        if (JSON.stringify(now[id]) === JSON.stringify(box[id])) { delete now[id]; write(BOX, now); }
-        document.dispatchEvent(new CustomEvent('wavekine:sent', { detail: { id: id, ok: answer.ok } }));
-      }
-    } finally { sending = false; }
+  // ---- the outbox: led classes that the server does not have yet. Each belongs to the teacher who led it and is
+  // sent when they are signed in here; what the server refuses waits under Log with the reason.
+  var BOX = 'wavekine.outbox', REFUSED = 'wavekine.refused', memory = {};
+  var me = document.body.dataset.teacher || '';
+  function read(key) { if (memory[key]) return memory[key]; try { return JSON.parse(localStorage.getItem(key)) || {}; } catch (err) { return {}; } }
+  // write tells whether it is kept beyond this page: a full or forbidden storage keeps it in memory only.
+  function write(key, v) {
+    try { localStorage.setItem(key, JSON.stringify(v)); delete memory[key]; return true; } catch (err) { memory[key] = v; return false; }
   }
-  window.wavekine = {
-    keep: function (run) { var box = read(BOX); box[run.id] = run; write(BOX, box); return send(); },
-    waiting: function () { return Object.keys(read(BOX)).length; },
-    read: read, write: write,
-  };
-  // A class that was broken off hours ago is kept as it stood.
-  for (var i = localStorage.length - 1; i >= 0; i--) {
-    var k = localStorage.key(i);
-    if (k.indexOf('wavekine.lead.') === 0 && !document.getElementById('lead')) {
-      var s = read(k);
-      if (s.run && Date.now() - s.saved > 3 * 3600 * 1000) { var b = read(BOX); b[s.run.id] = s.run; write(BOX, b); localStorage.removeItem(k); }
+  function remove(key) { delete memory[key]; try { localStorage.removeItem(key); } catch (err) { /* it was not there */ } }
+  async function post(run) {
+    var answer = await fetch('/runs', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(run) });
+    var says = '';
+    if (!answer.ok) { try { says = (await answer.json()).error || ''; } catch (err) { /* not ours */ } }
+    return { status: answer.status, ok: answer.ok, says: says };
+  }
+  var LATER = [401, 408, 425, 429];
+  var sending = null;
+  function send() { if (!sending) sending = sendAll().finally(function () { sending = null; }); return sending; }
+  async function sendAll() {
+    var box = read(BOX);
+    for (var id of Object.keys(box)) {
+      if (box[id].teacher && box[id].teacher !== me) continue; // waits for whoever led it
+      var answer;
+      try { answer = await post(box[id]); } catch (err) { break; } // no network: later
+      if (answer.status >= 500 || LATER.indexOf(answer.status) >= 0) break;
+      var current = read(BOX);
+      if (!answer.ok) { var refused = read(REFUSED); refused[id] = { run: box[id], says: answer.says || 'it was not taken', status: answer.status }; write(REFUSED, refused); }
+      if (JSON.stringify(current[id]) === JSON.stringify(box[id])) { delete current[id]; write(BOX, current); }
+      document.dispatchEvent(new CustomEvent('wavekine:sent', { detail: { id: id, ok: answer.ok, says: answer.says } }));
     }
   }
+  function mine(box) { return Object.keys(box).filter(function (id) { var t = (box[id].run || box[id]).teacher; return !t || t === me; }); }
+  window.wavekine = {
+    // keep puts a run into the outbox and sends it: saved, waiting, in memory only, or refused and why.
+    keep: function (run) {
+      var box = read(BOX); box[run.id] = run;
+      var stored = write(BOX, box);
+      return send().then(function () {
+        if (read(BOX)[run.id]) return { state: stored ? 'waiting' : 'memory' };
+        var no = read(REFUSED)[run.id];
+        return no ? { state: 'refused', says: no.says } : { state: 'saved' };
+      });
+    },
+    waiting: function () { return mine(read(BOX)).length; },
+    outbox: function () { return read(BOX); }, refused: function () { return read(REFUSED); },
+    drop: function (id) { var r = read(REFUSED); delete r[id]; write(REFUSED, r); },
+    post: post, read: read, write: write, remove: remove, send: send, me: me,
+  };
+  // A class that was broken off hours ago is kept as it stood.
+  function brokenOff() {
+    for (var i = localStorage.length - 1; i >= 0; i--) {
+      var k = localStorage.key(i);
+      if (!/^wavekine\.lead\..*[^.]$/.test(k) || /\.(alive|data)$/.test(k)) continue;
+      var run = read(k), alive = read(k + '.alive');
+      if (!run.events || !run.events.length || Date.now() - (alive.at || Date.parse(run.started)) < 3 * 3600 * 1000) continue;
+      run.events.push({ at: Math.max(run.events[run.events.length - 1].at, Math.round((alive.at || 0) - Date.parse(run.started)) / 1000), does: 'ended', early: true });
+      var b = read(BOX); b[run.id] = run;
+      if (write(BOX, b)) [k, k + '.alive', k + '.data'].forEach(remove);
+    }
+  }
+  try { if (!document.getElementById('lead')) brokenOff(); } catch (err) { /* storage is not allowed here */ }
   addEventListener('online', send);
   if (window.wavekine.waiting()) send();
   setInterval(function () { if (window.wavekine.waiting()) send(); }, 15000);

@@ -38,7 +38,9 @@
   }
   function where() {
     var r = row(current);
-    $('#addafter').textContent = r ? 'behind ' + r.querySelector('.n').textContent : '';
+    var here = !r && /\.0\.0$/.test(current) && $('[data-here="' + parseInt(current, 10) + '"]');
+    $('#addafter').textContent = r ? 'after row ' + r.querySelector('.n').textContent + ', in ' + r.closest('.section').querySelector('.section-title').value
+      : here ? 'in ' + here.dataset.title : '';
   }
   function choose(list) {
     chosen = list.filter(row);
@@ -51,7 +53,7 @@
   // ---- after every answer
   function wire() {
     var first = row(current) || rows()[0];
-    if (first) { first.tabIndex = 0; if (!row(current)) current = ''; }
+    if (first) { first.tabIndex = 0; if (!row(current) && !/\.0\.0$/.test(current)) current = ''; }
     $$('ul.rows').forEach(function (ul) {
       if (ul.sortable) return;
       ul.sortable = Sortable.create(ul, {
@@ -180,6 +182,7 @@
     else if ((el = t.closest('[data-again]'))) edit(JSON.parse(el.dataset.again));
     else if ((el = t.closest('[data-unwrap]'))) edit({ op: 'unwrap', at: el.dataset.unwrap });
     else if ((el = t.closest('[data-section-delete]'))) edit({ op: 'section-delete', section: el.dataset.sectionDelete }, false);
+    else if ((el = t.closest('[data-here]'))) { current = el.dataset.here + '.0.0'; where(); add.focus(); if (add.value) understand(); } // an empty section is where the line goes
     else if ((el = t.closest('[data-sel]'))) sel(el.dataset.sel);
     else if ((el = t.closest('.w-bar'))) { e.preventDefault(); if (!dragged) go(row(el.dataset.row)); }
     else if ((el = t.closest('[data-op]')) && bench().contains(el)) {
@@ -204,7 +207,7 @@
   }
   document.addEventListener('htmx:beforeSwap', close);
   function aside(el) {
-    var why = prompt('Why is this put aside? It comes back when it gets worse. Begin with house: to put its kind aside for every session.', '');
+    var why = prompt('Why is this set aside? It comes back when it gets worse. Begin with house: to set its kind aside for every session.', '');
     while (why && why.length > 300) why = prompt('At most 300 characters; these are ' + why.length + '.', why);
     if (!why) return;
     var v = { rule: el.dataset.aside, about: el.dataset.about, amount: el.dataset.amount };

@@ -37,10 +37,14 @@
     document.querySelectorAll('.day-do[open]').forEach(function (d) { if (!d.contains(e.target)) d.open = false; });
   });
   document.addEventListener('keydown', function (e) {
-    if ((e.ctrlKey || e.metaKey) && e.key === 'z' && !/^(INPUT|SELECT)$/.test(e.target.tagName)) { e.preventDefault(); edit({ op: 'undo' }); }
+    if ((e.ctrlKey || e.metaKey) && /^[zZy]$/.test(e.key) && !/^(INPUT|SELECT)$/.test(e.target.tagName)) { e.preventDefault(); edit({ op: e.key === 'y' || e.shiftKey ? 'redo' : 'undo' }); }
     if (e.key === 'Escape') document.querySelectorAll('.day-do[open]').forEach(function (d) { d.open = false; });
     if (e.key === 'Enter' && e.target.dataset && (e.target.dataset.move || e.target.dataset.copy || e.target.dataset.shead !== undefined)) e.target.blur();
   });
-  document.addEventListener('htmx:afterSwap', wire);
+  // The history is asked for when it is opened, and again after each change while it is open.
+  var box = $('#historybox');
+  function history() { if (box.open) htmx.ajax('GET', '/series/' + $('#days').dataset.id + '/history', { source: box, target: '#history', swap: 'innerHTML' }); }
+  box.addEventListener('toggle', history);
+  document.addEventListener('htmx:afterSwap', function (e) { wire(); if (e.detail.target.id === 'days') history(); });
   wire();
 })();

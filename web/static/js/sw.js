@@ -32,12 +32,13 @@ self.addEventListener('fetch', (e) => {
   if (e.request.mode === 'navigate' && /^\/sessions\/[^/]+\/lead$/.test(url.pathname)) {
     e.respondWith((async () => {
       const cache = await caches.open(PAGES);
+      const kept = () => cache.match(e.request, { ignoreVary: true });
       try {
         const got = await fetch(e.request);
         if (got.ok && !got.redirected) cache.put(e.request, got.clone());
-        return got;
+        return got.status >= 500 && (await kept()) || got; // a database away is a network away
       } catch (err) {
-        const had = await cache.match(e.request, { ignoreVary: true });
+        const had = await kept();
         if (had) return had;
         throw err;
       }

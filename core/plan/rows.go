@@ -16,8 +16,9 @@ import (
 // ErrNoRow is returned for a place where there is no row.
 var ErrNoRow = errors.New("there is no row at that place any more")
 
-// Add puts a row behind the place; Row 0 puts it at the end of the section's last straight block,
-// section 0 at the end of the class. It returns where the row went.
+// Add puts a row after the place; Row 0 puts it at the end of the section's last straight block. Section 0 is
+// after the last row of the class, in the section where that stands: a class without rows begins in its first
+// section. It returns where the row went.
 func (s *Session) Add(at Path, r Row) (Path, error) {
 	if s.Rows() >= maxRows {
 		return Path{}, fmt.Errorf("a session has at most %d rows", maxRows)
@@ -26,7 +27,7 @@ func (s *Session) Add(at Path, r Row) (Path, error) {
 		s.Sections = []Section{{Title: "Build"}}
 	}
 	if at.Section == 0 {
-		at = Path{Section: len(s.Sections)}
+		at = Path{Section: s.lastUsed()}
 	}
 	if at.Section > len(s.Sections) {
 		return Path{}, ErrNoRow
@@ -48,43 +49,6 @@ func (s *Session) Add(at Path, r Row) (Path, error) {
 	return Path{at.Section, len(sec.Blocks), len(b.Rows)}, nil
 }
 
-// AddSection puts a new empty section behind section n (0: first) and returns its number.
-func (s *Session) AddSection(n int, title string) (int, error) {
-	title = strings.TrimSpace(title)
-	switch {
-	case title == "" || len([]rune(title)) > MaxTitle:
-		return 0, fmt.Errorf("a section needs a title of at most %d characters", MaxTitle)
-	case n < 0 || n > len(s.Sections):
-		return 0, ErrNoRow
-	case len(s.Sections) >= maxSections:
-		return 0, fmt.Errorf("a session has at most %d sections", maxSections)
-	}
-	s.Sections = slices.Insert(s.Sections, n, Section{Title: title})
-	return n + 1, nil
-}
-
-// Rename gives section n a title.
-func (s *Session) Rename(n int, title string) error {
-	title = strings.TrimSpace(title)
-	if n < 1 || n > len(s.Sections) {
-		return ErrNoRow
-	}
-	if title == "" || len([]rune(title)) > MaxTitle {
-		return fmt.Errorf("a section needs a title of at most %d characters", MaxTitle)
-	}
-	s.Sections[n-1].Title = title
-	return nil
-}
-
-// DeleteSection removes section n with its rows.
-func (s *Session) DeleteSection(n int) error {
-	if n < 1 || n > len(s.Sections) {
-		return ErrNoRow
-	}
-	s.Sections = slices.Delete(s.Sections, n-1, n)
-	return nil
-}
-
 // Delete takes rows out.
 func (s *Session) Delete(at ...Path) error {
 	for _, p := range at {
@@ -102,17 +66,19 @@ func (s *Session) Delete(at ...Path) error {
 	return nil
 }
 
-func comparePaths(a, b Path) int {
-	if a.Section != b.Section {
-		return a.Section - b.Section
+// lastUsed is the number of the section with the last row, the first where there is none.
+func (s *Session) lastUsed() int {
+	for i := len(s.Sections); i > 1; i-- {
+		for _, b := range s.Sections[i-1].Blocks {
+			if len(b.Rows) > 0 {
+				return i
+			}
+		}
 	}
-	if a.Block != b.Block {
-		return a.Block - b.Block
-	}
-	return a.Row - b.Row
+	return 1
 }
 
-// Duplicate puts a copy behind the row and returns its place.
+// Duplicate puts a copy after the row and returns its place.
 func (s *Session) Duplicate(p Path) (Path, error) {
 	r := s.Row(p)
 	if r == nil {
@@ -202,71 +168,6 @@ func (s *Session) Move(from []Path, to Path) (Path, error) {
 	out := Path{to.Section, to.Block, at + 1}
 	s.tidy(&out)
 	return out, nil
-}
-
-// Wrap makes one block of neighbouring rows under a rule. Rows that are in a chain or circuit
-// already are refused, as a chain in a chain cannot be taught.
-func (s *Session) Wrap(at []Path, rule Rule, rounds int, on, off clock.Span) (Path, error) {
-	if len(at) == 0 {
-		return Path{}, errors.New("choose the rows first")
-	}
-	if rule == Straight {
-		return Path{}, errors.New("rows are straight already")
-	}
-	at = slices.Clone(at)
-	slices.SortFunc(at, comparePaths)
-	first := at[0]
-	b := s.Block(first)
-	for i, p := range at {
-		if s.Row(p) == nil {
-			return Path{}, ErrNoRow
-		}
-		if s.Block(p).Rule != Straight {
-			return Path{}, fmt.Errorf("row %s is in a %s already: take it out first", p, s.Block(p).Rule)
-		}
-		if p != (Path{first.Section, first.Block, first.Row + i}) {
-			return Path{}, errors.New("choose rows that follow each other in one section")
-		}
-	}
-	n := first.Row - 1
-	before, mid, after := b.Rows[:n], b.Rows[n:n+len(at)], b.Rows[n+len(at):]
-	wrapped := Block{Rule: rule, Rounds: max(1, rounds), Rows: slices.Clone(mid)}
-	if rule == Rounds {
-		if rounds < 1 || rounds > MaxRounds {
-			return Path{}, fmt.Errorf("%d rounds: expected 1 to %d", rounds, MaxRounds)
-		}
-		wrapped.On, wrapped.Off = on, off
-	} else {
-		wrapped.Rounds = 1
-	}
-	var out []Block
-	if len(before) > 0 {
-		head := *b
-		head.Rows = slices.Clone(before)
-		out = append(out, head)
-	}
-	where := Path{first.Section, first.Block + len(out), 1}
-	out = append(out, wrapped)
-	if len(after) > 0 {
-		tail := *b
-		tail.Rows = slices.Clone(after)
-		out = append(out, tail)
-	}
-	sec := &s.Sections[first.Section-1]
-	sec.Blocks = slices.Replace(sec.Blocks, first.Block-1, first.Block, out...)
-	return where, nil
-}
-
-// Unwrap makes the rows of a block straight again and returns the place of its first row.
-func (s *Session) Unwrap(p Path) (Path, error) {
-	b := s.Block(p)
-	if b == nil {
-		return Path{}, ErrNoRow
-	}
-	b.Rule, b.Rounds, b.On, b.Off, b.Rest = Straight, 1, 0, 0, 0
-	at := Path{p.Section, p.Block, 1}
-	s.tidy(&at)
-	return at, nil
 }
 
 // tidy removes empty blocks and joins neighbouring straight ones; a place is carried along.
@@ -364,7 +265,7 @@ func (s *Session) SetRest(p Path, sp clock.Span) error {
 	if r == nil || !r.IsRest {
 		return ErrNoRow
 	}
-	if sp <= 0 || sp > 10*clock.Minute {
+	if sp <= 0 || sp > MaxPause {
 		return errors.New("expected a rest from 1 s to 10 min")
 	}
 	r.Rest = sp
@@ -425,29 +326,5 @@ func (s *Session) SetNote(p Path, note string) error {
 		return fmt.Errorf("a note has at most %d characters", MaxNote)
 	}
 	r.Note = strings.TrimSpace(note)
-	return nil
-}
-
-// SetBlock changes rounds, times and rest of a block; zero times are none.
-func (s *Session) SetBlock(p Path, rounds int, on, off, rest clock.Span) error {
-	b := s.Block(p)
-	if b == nil {
-		return ErrNoRow
-	}
-	if b.Rule == Rounds {
-		switch {
-		case rounds < 1 || rounds > MaxRounds:
-			return fmt.Errorf("%d rounds: expected 1 to %d", rounds, MaxRounds)
-		case on < 0 || off < 0 || on > 10*clock.Minute || off > 10*clock.Minute:
-			return errors.New("expected times from 1 s to 10 min")
-		case off > 0 && on == 0:
-			return errors.New("an off time needs an on time")
-		}
-		b.Rounds, b.On, b.Off = rounds, on, off
-	}
-	if rest < 0 || rest > 10*clock.Minute {
-		return errors.New("expected a rest from 1 s to 10 min")
-	}
-	b.Rest = rest
 	return nil
 }

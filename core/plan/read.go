@@ -1,0 +1,413 @@
+package plan
+
+import (
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"wavekine/core/clock"
+	"wavekine/core/dose"
+	"wavekine/core/movement"
+	"wavekine/core/strict"
+)
+
+// later tells whether a document is of a later minor version, whose extra keys are kept.
+func later(v strict.Value, format, want string) bool {
+	if format == want {
+		return false
+	}
+	minor, ok := strings.CutPrefix(format, want+".")
+	if n, err := strconv.Atoi(minor); !ok || err != nil || n < 0 {
+		v.Fail("%q: expected %q", format, want)
+	}
+	return true
+}
+
+// ReadSession reads a wavekine.session/1 document. Errors are *strict.Error with the JSON path.
+// Movements are checked against the library.
+func ReadSession(text []byte, lib *movement.Library) (*Session, error) {
+	r, v := strict.Parse(text)
+	if r.Err() != nil {
+		return nil, r.Err()
+	}
+	s := readSession(v, lib)
+	if err := r.Err(); err != nil {
+		return nil, err
+	}
+	return s, nil
+}
+
+func readSession(v strict.Value, lib *movement.Library) *Session {
+	o := v.Object()
+	s := &Session{}
+	f := o.Need("format")
+	s.Format = f.Text(60)
+	keep := later(f, s.Format, SessionFormat)
+	s.Title = o.Need("title").Text(MaxTitle)
+	if e, ok := o.Get("focus"); ok {
+		e.List(maxFocus, func(_ int, e strict.Value) { s.Focus = append(s.Focus, e.Text(maxWord)) })
+	}
+	s.Target = readSpan(o, "target", MaxTarget)
+	if e, ok := o.Get("beat"); ok {
+		b := e.Object()
+		s.BPM = b.Need("bpm").Float(MinBPM, MaxBPM)
+		b.Done(false)
+	}
+	if e, ok := o.Get("pace"); ok {
+		s.saidPace = true
+		p := e.Object()
+		p.Into("talk", 20, &s.Talk)
+		p.Into("tempo", 20, &s.Tempo)
+		p.Done(false)
+	}
+	if e, ok := o.Get("style"); ok {
+		s.Style = readStyle(e, keep)
+	}
+	if e, ok := o.Get("audience"); ok {
+		s.Audience = e.Text(maxWord)
+	}
+	if e, ok := o.Get("note"); ok {
+		s.Note = e.Text(MaxNote)
+	}
+	if e, ok := o.Get("aside"); ok {
+		e.List(maxAside, func(_ int, e strict.Value) { s.Aside = append(s.Aside, readAside(e, keep)) })
+	}
+	rows := 0
+	o.Need("sections").List(maxSections, func(_ int, e strict.Value) {
+		so := e.Object()
+		sec := Section{Title: so.Need("title").Text(MaxTitle)}
+		so.Need("blocks").List(maxBlocks, func(_ int, e strict.Value) {
+			b := readBlock(e, lib, keep)
+			if rows += len(b.Rows); rows > maxRows {
+				e.Fail("more than %d rows in all", maxRows)
+			}
+			sec.Blocks = append(sec.Blocks, b)
+		})
+		sec.extra = so.Done(keep)
+		s.Sections = append(s.Sections, sec)
+	})
+	s.extra = o.Done(keep)
+	return s
+}
+
+// readSpan reads a time as text; absent is 0.
+func readSpan(o *strict.Object, key string, most clock.Span) clock.Span {
+	e, ok := o.Get(key)
+	if !ok {
+		return 0
+	}
+	text := e.Text(20)
+	sp, err := clock.Parse(text)
+	switch {
+	case err != nil:
+		e.Wrap(err)
+	case sp <= 0 || sp > most:
+		e.Fail("%q: expected a time over 0, at most %s", text, most)
+	}
+	return sp
+}
+
+func oneOf(o *strict.Object, key string, words []string) string {
+	e, ok := o.Get(key)
+	if !ok {
+		return ""
+	}
+	t := e.Text(40)
+	if !slices.Contains(words, t) {
+		e.Fail("%q: expected one of %s", t, strings.Join(words, ", "))
+	}
+	return t
+}
+
+func readStyle(v strict.Value, keep bool) Style {
+	o := v.Object()
+	st := Style{said: true}
+	if side := oneOf(o, "first_side", StyleWords["first_side"]); side != "" {
+		st.LeftFirst, st.ByDay, st.saidFirst = side == "left", side == "by day", true
+	}
+	st.Pelvis = oneOf(o, "pelvis", pelvisWords)
+	st.Breath = oneOf(o, "breath", breathWords)
+	if e, ok := o.Get("mirrored"); ok {
+		st.Plain, st.saidMirr = !e.Bool(), true
+	}
+	st.Order, st.Sides, st.Sets = oneOf(o, "order", StyleWords["order"]), oneOf(o, "sides", StyleWords["sides"]), oneOf(o, "sets", StyleWords["sets"])
+	st.Count, st.WarmUp, st.Symmetry = oneOf(o, "count", StyleWords["count"]), oneOf(o, "warm_up", StyleWords["warm_up"]), oneOf(o, "symmetry", StyleWords["symmetry"])
+	if e, ok := o.Get("switches"); ok {
+		st.Switches = e.Int(1, 2)
+	}
+	if e, ok := o.Get("countdown"); ok {
+		st.Countdown = e.Int(0, maxCountdown)
+	}
+	st.extra = o.Done(keep)
+	return st
+}
+
+// ReadStyle reads a style by itself, as a house keeps it; nothing is the product's own.
+func ReadStyle(text []byte) (Style, error) {
+	if len(text) == 0 {
+		return Style{}, nil
+	}
+	r, v := strict.Parse(text)
+	if r.Err() != nil {
+		return Style{}, r.Err()
+	}
+	st := readStyle(v, false)
+	return st, r.Err()
+}
+
+func readBlock(v strict.Value, lib *movement.Library, keep bool) Block {
+	o := v.Object()
+	b := Block{Rounds: 1}
+	o.Need("rule")
+	o.Into("rule", 20, &b.Rule)
+	if e, ok := o.Get("rounds"); ok {
+		b.Rounds = e.Int(1, MaxRounds)
+		if b.Rule != Rounds {
+			e.Fail("only a block with the rule rounds has rounds")
+		}
+	}
+	b.On, b.Off = readSpan(o, "on", MaxPause), readSpan(o, "off", MaxPause)
+	b.Rest = readSpan(o, "rest", MaxPause)
+	if b.Rule != Rounds && (b.On > 0 || b.Off > 0) {
+		v.Fail("on and off times belong to the rule rounds")
+	}
+	if b.Off > 0 && b.On == 0 {
+		v.Fail("an off time needs an on time")
+	}
+	o.Need("rows").List(maxRows, func(_ int, e strict.Value) { b.Rows = append(b.Rows, readRow(e, lib, keep)) })
+	b.extra = o.Done(keep)
+	return b
+}
+
+func readOverride(o *strict.Object, key string, keep bool) *Override {
+	e, ok := o.Get(key)
+	if !ok {
+		return nil
+	}
+	oo := e.Object()
+	ov := &Override{}
+	if oo.Into("dose", dose.MaxText*4, &ov.Dose) && ov.Dose.Per != dose.Unsaid {
+		e.Fail("the dose of one side cannot itself be per side: %q", ov.Dose)
+	}
+	if l, ok := oo.Get("level"); ok {
+		ov.Level = l.Int(1, maxLevel)
+	}
+	ov.extra = oo.Done(keep)
+	return ov
+}
+
+func readRow(v strict.Value, lib *movement.Library, keep bool) Row {
+	o := v.Object()
+	var r Row
+	if _, ok := o.Get("rest"); ok {
+		r.IsRest = true
+		r.Rest = readSpan(o, "rest", MaxPause)
+		if e, ok := o.Get("say"); ok {
+			r.Say = e.Text(MaxNote)
+		}
+		if e, ok := o.Get("note"); ok {
+			r.Note = e.Text(MaxNote)
+		}
+		if e, ok := o.Get("locked"); ok {
+			r.Locked = e.Bool()
+		}
+		if _, both := o.Get("movement"); both {
+			v.Fail("a row is a movement or a rest, not both")
+		}
+		r.extra = o.Done(keep)
+		return r
+	}
+	if _, nested := o.Get("rows"); nested {
+		v.Fail("a block stands where a row is expected: a chain or circuit holds rows, not blocks")
+	}
+	mv := o.Need("movement")
+	if mv.IsText() {
+		r.Movement = mv.Text(maxSlug)
+		if _, ok := lib.Get(r.Movement); !ok {
+			if near := lib.Search(r.Movement); len(near) > 0 {
+				mv.Fail("no movement %q in the library; %q is near", r.Movement, near[0].Slug)
+			} else {
+				mv.Fail("no movement %q in the library", r.Movement)
+			}
+		}
+	} else {
+		r.Inline = readInline(mv, keep)
+	}
+	if e, ok := o.Get("level"); ok {
+		r.Level = e.Int(1, maxLevel)
+		if m, ok := lib.Get(r.Movement); ok && r.Level > len(m.Levels) {
+			e.Fail("%s has %d levels", r.Movement, len(m.Levels))
+		}
+	}
+	o.Into("dose", dose.MaxText*4, &r.Dose)
+	o.Into("sides", 20, &r.Sides)
+	if e, ok := o.Get("locked"); ok {
+		r.Locked = e.Bool()
+	}
+	if e, ok := o.Get("note"); ok {
+		r.Note = e.Text(MaxNote)
+	}
+	if e, ok := o.Get("options"); ok {
+		r.Options = []int{} // none are offered where the list is empty
+		e.List(20, func(_ int, e strict.Value) { r.Options = append(r.Options, e.Int(1, maxLevel)) })
+	}
+	if e, ok := o.Get("demo"); ok {
+		r.Demo = e.Int(1, maxLevel)
+	}
+	r.Right, r.Left = readOverride(o, "right", keep), readOverride(o, "left", keep)
+	if r.Inline != nil && r.Inline.Posture != movement.NoPosture && r.Inline.Sides != movement.SidesUnsaid {
+		if _, err := r.Of(lib); err != nil { // whatever is read can be timed
+			mv.Wrap(err)
+		}
+	}
+	if err := r.Contradicts(); err != nil {
+		v.Wrap(err)
+	}
+	r.extra = o.Done(keep)
+	return r
+}
+
+func readInline(v strict.Value, keep bool) *Inline {
+	o := v.Object()
+	in := &Inline{Name: o.Need("name").Text(100)}
+	if strings.TrimSpace(in.Name) == "" {
+		v.Fail("the movement has no name")
+	}
+	o.Need("posture")
+	o.Into("posture", 40, &in.Posture)
+	o.Need("sides")
+	o.Into("sides", 20, &in.Sides)
+	if e, ok := o.Get("seconds_per_rep"); ok {
+		in.PerRep = clock.Seconds(e.Float(.2, 300))
+	}
+	if e, ok := o.Get("effort"); ok {
+		in.Effort = e.Float(0, 10)
+	}
+	in.extra = o.Done(keep)
+	return in
+}
+
+func readAside(v strict.Value, keep bool) Aside {
+	o := v.Object()
+	a := Aside{Rule: o.Need("rule").Text(maxRule), Reason: o.Need("reason").Text(maxReason)}
+	if e, ok := o.Get("about"); ok {
+		a.About = e.Text(maxAbout)
+	}
+	if e, ok := o.Get("amount"); ok {
+		a.Amount = e.Float(0, maxAmount)
+	}
+	a.extra = o.Done(keep)
+	return a
+}
+
+// ReadSeries reads a wavekine.series/1 document. Errors are *strict.Error with the JSON path.
+func ReadSeries(text []byte, lib *movement.Library) (*Series, error) {
+	r, v := strict.Parse(text)
+	if r.Err() != nil {
+		return nil, r.Err()
+	}
+	o := v.Object()
+	s := &Series{}
+	f := o.Need("format")
+	s.Format = f.Text(60)
+	keep := later(f, s.Format, SeriesFormat)
+	s.Title = o.Need("title").Text(MaxTitle)
+	if e, ok := o.Get("note"); ok {
+		s.Note = e.Text(MaxNote)
+	}
+	st := o.Need("start")
+	if d, err := ParseDate(st.Text(20)); err == nil {
+		s.Start = d
+	} else {
+		st.Fail("expected a date that exists, as in 2026-05-01")
+	}
+	if e, ok := o.Get("time"); ok {
+		s.Time = e.Text(10)
+		if _, err := time.Parse("15:04", s.Time); err != nil {
+			e.Fail("%q: expected a time of day, as in 18:30", s.Time)
+		}
+	}
+	if e, ok := o.Get("zone"); ok {
+		s.Zone = e.Text(60)
+		if _, err := time.LoadLocation(s.Zone); err != nil || s.Zone == "" || s.Zone == "Local" {
+			e.Fail("%q: expected a time zone, as in Europe/Lisbon", s.Zone)
+		}
+	}
+	if e, ok := o.Get("minutes"); ok {
+		s.Minutes = e.Int(1, maxMinutes)
+	}
+	s.Shape = oneOf(o, "shape", Shapes[1:])
+	if e, ok := o.Get("rest_days"); ok {
+		e.List(7, func(_ int, e strict.Value) {
+			w := e.Text(20)
+			if !slices.Contains(weekdays, w) {
+				e.Fail("%q: expected a weekday, as in sunday", w)
+			}
+			s.RestDays = append(s.RestDays, w)
+		})
+	}
+	if e, ok := o.Get("ladders"); ok {
+		e.List(maxLadders, func(_ int, e strict.Value) { s.Ladders = append(s.Ladders, readLadder(e, lib, keep)) })
+	}
+	o.Need("days").List(MaxDays, func(_ int, e strict.Value) { s.Days = append(s.Days, readDay(e, lib, keep)) })
+	s.extra = o.Done(keep)
+	if err := r.Err(); err != nil {
+		return nil, err
+	}
+	return s, nil
+}
+
+func readLadder(v strict.Value, lib *movement.Library, keep bool) Ladder {
+	o := v.Object()
+	mv := o.Need("movement")
+	l := Ladder{Movement: mv.Text(maxSlug)}
+	m, ok := lib.Get(l.Movement)
+	if !ok {
+		mv.Fail("no movement %q in the library", l.Movement)
+	}
+	o.Need("steps").List(maxRungs, func(_ int, e strict.Value) {
+		so := e.Object()
+		rung := Rung{Level: 1}
+		if lv, has := so.Get("level"); has {
+			rung.Level = lv.Int(1, maxLevel)
+			if ok && rung.Level > len(m.Levels) {
+				lv.Fail("%s has %d levels", l.Movement, len(m.Levels))
+			}
+		}
+		so.Into("dose", dose.MaxText*4, &rung.Dose)
+		so.Done(false)
+		l.Steps = append(l.Steps, rung)
+	})
+	l.extra = o.Done(keep)
+	return l
+}
+
+func readDay(v strict.Value, lib *movement.Library, keep bool) Day {
+	o := v.Object()
+	var d Day
+	if e, ok := o.Get("rest"); ok {
+		d.Rest = e.Bool()
+	}
+	if e, ok := o.Get("title"); ok {
+		d.Title = e.Text(MaxTitle)
+	}
+	if e, ok := o.Get("note"); ok {
+		d.Note = e.Text(MaxNote)
+	}
+	if e, ok := o.Get("session"); ok {
+		if d.Rest {
+			e.Fail("a rest day has no session")
+		}
+		if e.IsText() {
+			d.Ref = e.Text(maxSlug)
+		} else {
+			d.Session = readSession(e, lib)
+		}
+	}
+	if e, ok := o.Get("pinned"); ok {
+		e.List(maxPinned, func(_ int, e strict.Value) { d.Pinned = append(d.Pinned, e.Text(maxSlug)) })
+	}
+	d.extra = o.Done(keep)
+	return d
+}

@@ -1,0 +1,253 @@
+package run
+
+import (
+	"wavekine/core/clock"
+	"wavekine/core/plan"
+	"wavekine/core/timeline"
+)
+
+// By is who ended a step.
+type By uint8
+
+// Who ends a step.
+const (
+	ByClock By = iota // the player, when the planned time was over
+	ByHand            // the teacher moved on
+	ByBack            // the teacher went back
+	ByStop            // the class was ended, or what was recorded ends there
+)
+
+// Visit is one time that a step was on.
+type Visit struct {
+	Step     int
+	From, To clock.Span // since the class began
+	Paused   clock.Span // of it
+	Ended    By
+	Held     bool // the teacher held it beyond its time
+	Hand     int  // repetitions counted by hand
+	Clock    int  // and by the clock at their tempo
+	More     int  // more than planned, or fewer
+	Level    int  // the level shown last; 0: the planned one
+	taps     []clock.Span
+}
+
+// Taken is how long the visit lasted without pauses.
+func (v *Visit) Taken() clock.Span { return max(0, v.To-v.From-v.Paused) }
+
+// TapTempo is the time from one repetition counted by hand to the next, on average, until the clock counted on; ok
+// is false for fewer than three of them.
+func (v *Visit) TapTempo() (each clock.Span, ok bool) {
+	if n := len(v.taps); n >= 3 {
+		return (v.taps[n-1] - v.taps[0]) / clock.Span(n-1), true
+	}
+	return 0, false
+}
+
+// Visits goes through the events and gives what was on when. Cost grows linearly with the events.
+func (r *Run) Visits() (out []Visit) {
+	on, pausedAt, moved := -1, clock.Span(-1), ByClock
+	leave := func(at clock.Span, by By) {
+		if on < 0 {
+			return
+		}
+		v := &out[on]
+		v.To, v.Ended = at, by
+		if pausedAt >= 0 { // left while paused
+			v.Paused += at - pausedAt
+			pausedAt = at
+		}
+		on = -1
+	}
+	for _, e := range r.Events {
+		switch e.Does {
+		case SetUp, Work:
+			leave(e.At, moved)
+			moved = ByClock
+			out = append(out, Visit{Step: e.Step, From: e.At, To: e.At})
+			on = len(out) - 1
+		case MovedOn:
+			moved = ByHand
+		case WentBack:
+			moved = ByBack
+		case NotYet:
+			if n := len(out); on == n-1 && n >= 2 { // the visit before goes on, as if this one had not begun
+				last := out[n-1]
+				out = out[:n-1]
+				on = n - 2
+				v := &out[on]
+				v.Held = true
+				v.Paused += last.Paused
+				v.Hand += last.Hand
+				v.taps = append(v.taps, last.taps...)
+			}
+		case Paused:
+			if pausedAt < 0 {
+				pausedAt = e.At
+			}
+		case Resumed:
+			if pausedAt >= 0 && on >= 0 {
+				out[on].Paused += e.At - pausedAt
+			}
+			pausedAt = -1
+		case Ended:
+			by := ByStop
+			if !e.Early {
+				by = moved
+			}
+			leave(e.At, by)
+		case Rep, More, Fewer, TalkedOn, Level:
+			if on < 0 {
+				continue
+			}
+			v := &out[on]
+			switch {
+			case e.Does == Rep && e.Hand:
+				v.Hand++
+				if v.Clock == 0 {
+					v.taps = append(v.taps, e.At)
+				}
+			case e.Does == Rep:
+				v.Clock++
+			case e.Does == More:
+				v.More++
+			case e.Does == Fewer:
+				v.More--
+			case e.Does == TalkedOn:
+				v.Held = true
+			case e.Does == Level:
+				v.Level = e.Level
+			}
+		}
+	}
+	if n := len(r.Events); n > 0 {
+		leave(r.Events[n-1].At, ByStop)
+	}
+	return out
+}
+
+// Taken is how long the class took without pauses, and how long it was paused.
+func (r *Run) Taken() (taken, paused clock.Span) {
+	if len(r.Events) == 0 {
+		return 0, 0
+	}
+	at := clock.Span(-1)
+	for _, e := range r.Events {
+		switch {
+		case e.Does == Paused && at < 0:
+			at = e.At
+		case e.Does == Resumed && at >= 0:
+			paused += e.At - at
+			at = -1
+		}
+	}
+	end := r.Events[len(r.Events)-1].At
+	if at >= 0 {
+		paused += end - at
+	}
+	return end - paused, paused
+}
+
+// How says where a number of repetitions comes from.
+type How uint8
+
+// Where repetitions come from.
+const (
+	AsPlanned How = iota // nobody counted: what was planned is said to be so
+	Counted              // counted by hand, as far as it went by the clock at the tempo of the hand
+	LeftOut              // left so early that nothing is claimed
+)
+
+// leftOut is the part of its planned time before which a step that was moved on from counts as left out, where
+// nobody counted; judgement: nobody does eight repetitions in the time of two.
+const leftOut = .25
+
+// Reps is how many repetitions or breaths of a visit can be claimed, and where the number comes from.
+func (r *Run) Reps(v *Visit) (int, How) {
+	s := &r.Steps[v.Step]
+	planned := max(0, s.Count()+v.More)
+	switch {
+	case s.Count() == 0:
+		return 0, AsPlanned
+	case v.Hand > 0:
+		return v.Hand + v.Clock, Counted
+	case v.Ended == ByBack || v.Ended == ByStop || v.Taken() < s.S.Times(leftOut):
+		return 0, LeftOut
+	}
+	return planned, AsPlanned
+}
+
+// Line is what was planned and taken of one row on one side, for one kind of step.
+type Line struct {
+	Row            plan.Path
+	Movement, Name string
+	Side           timeline.Side
+	Kind           timeline.Kind
+	Planned, Taken clock.Span
+	PlannedReps    int
+	Reps           int
+	How            How // of all its repetitions; Counted where any were
+	Visited        bool
+	Level          int // planned
+	Shown          int // the level shown last, where another was
+	Note           string
+}
+
+// Lines sets planned beside taken, row by row, side by side, kind by kind, in the order planned.
+func (r *Run) Lines() []Line {
+	type key struct {
+		row  plan.Path
+		side timeline.Side
+		kind timeline.Kind
+	}
+	var out []Line
+	at := map[key]int{}
+	of := make([]int, len(r.Steps))
+	for i := range r.Steps {
+		s := &r.Steps[i]
+		k := key{s.Row, s.Side, s.Kind}
+		n, ok := at[k]
+		if !ok {
+			n = len(out)
+			at[k] = n
+			out = append(out, Line{Row: s.Row, Movement: s.Movement, Name: s.Name, Side: s.Side, Kind: s.Kind, Level: s.Level, How: LeftOut})
+		}
+		of[i] = n
+		out[n].Planned += s.S
+		out[n].PlannedReps += s.Reps
+	}
+	for _, v := range r.Visits() {
+		l := &out[of[v.Step]]
+		l.Taken += v.Taken()
+		l.Visited = true
+		if r.Steps[v.Step].Reps > 0 {
+			n, how := r.Reps(&v)
+			l.Reps += n
+			if how == Counted || how == AsPlanned && l.How == LeftOut {
+				l.How = how
+			}
+		}
+		if v.Level > 0 && v.Level != l.Level {
+			l.Shown = v.Level
+		}
+	}
+	notes := map[plan.Path]string{}
+	for _, e := range r.Events {
+		if e.Does == Note {
+			notes[e.Row] = e.Text
+		}
+	}
+	for i := range out {
+		out[i].Note = notes[out[i].Row]
+	}
+	return out
+}
+
+// Remark is the note about the whole class.
+func (r *Run) Remark() (text string) {
+	for _, e := range r.Events {
+		if e.Does == Note && e.Row == (plan.Path{}) {
+			text = e.Text
+		}
+	}
+	return text
+}

@@ -1,0 +1,550 @@
+package web
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"maps"
+	"math/rand/v2"
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"wavekine/core/edit"
+	"wavekine/core/movement"
+	"wavekine/core/plan"
+	"wavekine/core/run"
+	"wavekine/demo"
+	"wavekine/store"
+	"wavekine/store/storetest"
+)
+
+// fuzz throws forms at every address that takes one, as screens send them and as they do not, and reads back
+// everything that came of it.
+type fuzz struct {
+	t        *testing.T
+	r        *rand.Rand
+	v        *visitor
+	st       *store.Store
+	lib      *movement.Library
+	accepted map[string]int
+	refused  map[string]int
+}
+
+func (z *fuzz) pick(of ...string) string { return of[z.r.IntN(len(of))] }
+func (z *fuzz) n(lo, hi int) string      { return strconv.Itoa(lo + z.r.IntN(hi-lo+1)) }
+
+// nasty are values that no screen sends, or only by mistake.
+var nasty = []string{
+	"", "0", "-1", "99999999999", "NaN", "Inf", "-0", "1e308", "9.9.9", "1.1", "1.1.1.1", "a\x01b", "x\xff\xfe", "\x00", "\u202e", "<b>&amp;</b>", "'; DROP TABLE plans; --", "%s%n", "null", "../../etc",
+	strings.Repeat("long ", 500), strings.Repeat("é", 3000), "0026-05-01", "2026-02-31", "25:61", "\r\n\r\n", "🧘", "= SUM(A1)", "[]", "{}", "true", "1 1 1 1 1 1 1 1", "own-x~9", "-5 s", "0.1 s", "700 h",
+}
+
+// session picks a stored session that is read, with its revision.
+func (z *fuzz) session() (store.Document, *plan.Session) {
+	ds, err := z.st.Sessions.List(context.Background(), "claybank")
+	require.NoError(z.t, err)
+	d := ds[z.r.IntN(min(len(ds), 12))]
+	s, err := plan.ReadSession(d.Doc, z.lib)
+	require.NoError(z.t, err, "%s", d.Doc)
+	return d, s
+}
+
+func (z *fuzz) series() (store.Document, *plan.Series) {
+	ds, err := z.st.Series.List(context.Background(), "claybank")
+	require.NoError(z.t, err)
+	d := ds[z.r.IntN(min(len(ds), 6))]
+	s, err := plan.ReadSeries(d.Doc, z.lib)
+	require.NoError(z.t, err)
+	return d, s
+}
+
+// rows lists the places of a session's rows.
+func rowPlaces(s *plan.Session) (at []string) {
+	s.Each(func(p plan.Path, _ *plan.Block, _ *plan.Row) { at = append(at, p.String()) })
+	return at
+}
+
+func (z *fuzz) line() string {
+	return z.pick(
+		"bird dog 8 each side + 10 pulses", "squat 10", "hundred 10 breaths, 5 in 5 out", "rest 20 s head down", "swan level 2 5 reps", "clam 12 each side", "single leg stretch 10 pairs", "side plank hold 20 s each side",
+		"full plank hold 30 s", "criss-cross 16 alternating", "side circles 5 each way each side", "rib breathing 6 breaths", "half pigeon 30 s each side", "teaser level 3 3 reps", "clam right only 8 reps", "cat and cow 3 x 5 reps, rest 10 s",
+		"double leg lower 6 reps at 3-3", "roll-up 5 reps", "kiln stoop level 2 8 reps",
+	)
+}
+
+func (z *fuzz) dose() string {
+	return z.pick("8 reps", "8 each side", "10 pairs", "20 alternating", "5 each way", "3 x 8, rest 30 s", "8 reps at 2-2", "8 reps + hold 5 s + 10 pulses", "hold 30 s", "hold 2 min", "10 breaths", "45 s", "45 s on 15 s off", "1:30", "as many as 40 s", "half forward half back 45 s", "500 reps", "200 breaths", "hold 0.5 s", "20 s")
+}
+
+// doc is a document, a table or a text to be read.
+func (z *fuzz) doc(kind string) string {
+	switch kind {
+	case "csv":
+		return "section,rule,rounds,on,off,rest,movement,level,dose,sides,right,left,note\nBuild,rounds," + z.n(1, 5) + ",40 s,20 s,,squat,1,,,,,hot\nBuild,straight,,,,,bird-dog,2,8 each side,,,6 reps,\n"
+	case "text":
+		return "# Build\n" + z.line() + "\n" + z.line() + "\n# Settle\n" + z.line()
+	}
+	_, s := z.session()
+	b, err := json.Marshal(s)
+	require.NoError(z.t, err)
+	return string(b)
+}
+
+// edit is a change of a session as its screen sends it.
+func (z *fuzz) edit(op string) (path string, f url.Values) {
+	d, s := z.session()
+	before := map[string]url.Values{ // what must have been done for it
+		"redo": {"op": {"undo"}}, "renew": {"op": {"add"}, "line": {"kiln stoop 8 reps"}},
+	}
+	if f := before[op]; f != nil {
+		f.Set("rev", strconv.Itoa(d.Rev))
+		z.v.form("/sessions/"+d.ID+"/edit", f, "")
+		var err error
+		d, err = z.st.Sessions.Get(context.Background(), "claybank", d.ID)
+		require.NoError(z.t, err)
+		s, err = plan.ReadSession(d.Doc, z.lib)
+		require.NoError(z.t, err)
+	}
+	at := rowPlaces(s)
+	if len(at) == 0 && op != "undo" && op != "redo" {
+		op = z.pick("add", "paste", "insert", "head", "section-add")
+	}
+	one := func() string {
+		if len(at) == 0 {
+			return "1.1.1"
+		}
+		return at[z.r.IntN(len(at))]
+	}
+	f = url.Values{"op": {op}, "rev": {strconv.Itoa(d.Rev)}}
+	set := func(kv ...string) {
+		for i := 0; i < len(kv); i += 2 {
+			f.Set(kv[i], kv[i+1])
+		}
+	}
+	level := func(p string) string {
+		q, _ := plan.ParsePath(p)
+		if r := s.Row(q); r != nil {
+			if m, err := r.Of(z.lib); err == nil && m != nil {
+				return z.n(1, len(m.Levels))
+			}
+		}
+		return "1"
+	}
+	place := one()
+	switch op {
+	case "add":
+		set("line", z.line(), "after", z.pick("", one(), z.n(1, max(1, len(s.Sections)))+".0.0"))
+	case "paste":
+		set("text", z.doc("text"), "after", z.pick("", one()))
+	case "insert":
+		other, _ := z.session()
+		set("piece", z.pick("built 0", "built 1", "built 2", "session "+other.ID+" 1"), "after", one())
+	case "move":
+		set("at", place, "to", one())
+	case "step":
+		set("at", place, "by", z.pick("1", "-1"))
+	case "duplicate", "lock", "unwrap":
+		set("at", place)
+	case "renew":
+		s.Each(func(p plan.Path, _ *plan.Block, r *plan.Row) {
+			if movement.IsOwn(r.Movement) {
+				place = p.String()
+			}
+		})
+		set("at", place)
+	case "delete":
+		set("at", place+" "+one())
+	case "dose":
+		set("at", place, "dose", z.dose())
+		if z.r.IntN(4) == 0 {
+			set("side", z.pick("right", "left"))
+		}
+	case "level":
+		set("at", place, "level", level(place))
+	case "sides":
+		set("at", place, "sides", z.pick("next", "", "each", "right", "left", "alternating", "both"))
+	case "note":
+		set("at", place, "note", z.pick("", "hips level", "say it early\nand again", strings.Repeat("words ", 300)))
+	case "options":
+		set("at", place, "options", level(place)+" "+level(place), "demo", level(place), "usual", z.pick("", "1"))
+	case "wrap":
+		p, _ := plan.ParsePath(place)
+		p.Row++
+		many := place
+		if s.Row(p) != nil {
+			many += " " + p.String()
+		}
+		set("at", many, "rule", z.pick("chain", "rounds"))
+	case "block":
+		set("at", place, "rounds", z.n(1, 4), "on", z.pick("", "40 s", "45"), "off", z.pick("", "20 s"), "rest", z.pick("", "15", "30 s"))
+	case "section-add":
+		set("title", z.pick("Peak", "Stretch", "Arrive again"), "section", z.n(0, len(s.Sections)))
+	case "section-rename":
+		set("section", z.n(1, max(1, len(s.Sections))), "title", z.pick("Arrive", "Middle", "Settle"))
+	case "section-delete":
+		set("section", z.n(1, max(1, len(s.Sections))))
+	case "head":
+		kv := [][2]string{
+			{"title", "Hips again"},
+			{"target", z.pick("20", "15:00", "", "45 min")},
+			{"talk", z.pick("flowing", "coached", "first lesson")},
+			{"tempo", z.pick("brisk", "even", "slow")},
+			{"first", z.pick("right", "left", "by day")},
+			{"bpm", z.pick("", "120", "96.5")},
+			{"focus", z.pick("hips, upper back", "")},
+			{"audience", z.pick("mixed", "beginners", "")},
+			{"style", z.pick("breath nose-nose", "countdown 5", "mirrored no", "count pairs", "sides chain", "sets pairs", "warm_up assumed")},
+		}
+		c := kv[z.r.IntN(len(kv))]
+		set(c[0], c[1])
+	case "aside":
+		set("rule", z.pick("sides", "head-up", "length"), "about", z.pick("", "clam"), "amount", z.pick("1", "2.5", "0"), "reason", "ours are used to it")
+	case "unaside":
+		set("rule", z.pick("sides", "head-up", "length"), "about", "")
+	case "mend":
+		_, page, _ := z.v.do("GET", "/sessions/"+d.ID, nil)
+		if ids := mendIDs(page); len(ids) > 0 {
+			set("mend", ids[z.r.IntN(len(ids))])
+		}
+	}
+	return "/sessions/" + d.ID + "/edit", f
+}
+
+func (z *fuzz) editSeries(op string) (string, url.Values) {
+	d, s := z.series()
+	if op == "redo" {
+		z.v.form("/series/"+d.ID+"/edit", url.Values{"op": {"undo"}, "rev": {strconv.Itoa(d.Rev)}}, "")
+		var err error
+		d, err = z.st.Series.Get(context.Background(), "claybank", d.ID)
+		require.NoError(z.t, err)
+	}
+	day := func() string { return z.n(1, max(1, len(s.Days))) }
+	other, _ := z.session()
+	f := url.Values{"op": {op}, "rev": {strconv.Itoa(d.Rev)}, "day": {day()}, "to": {day()}}
+	switch op {
+	case "set":
+		f.Set("plan", other.ID)
+	case "days":
+		f.Set("days", z.n(len(s.Days), 30))
+	case "head":
+		kv := [][2]string{{"title", "Off the wheel"}, {"start", "2026-06-0" + z.n(1, 9)}, {"time", z.pick("", "18:30", "09:05")}, {"shape", plan.Shapes[z.r.IntN(len(plan.Shapes))]}}
+		c := kv[z.r.IntN(len(kv))]
+		f.Set(c[0], c[1])
+	}
+	return "/series/" + d.ID + "/edit", f
+}
+
+// own is the form of a movement of the studio's own.
+func (z *fuzz) own() url.Values {
+	shipped := movement.Shipped().All()
+	m := shipped[z.r.IntN(len(shipped))]
+	f := ownForm(m, "Our "+m.Name+" "+z.n(1, 400))
+	if z.r.IntN(3) == 0 {
+		if have, ok := z.lib.Get("own-kiln-stoop"); ok {
+			f.Set("name", "Kiln stoop")
+			f.Set("slug", "own-kiln-stoop")
+			f.Set("version", strconv.Itoa(have.Version))
+		}
+	}
+	return f
+}
+
+// forms are all forms there are, by the route they go to: a form as its screen sends it.
+func (z *fuzz) forms() map[string]func() (string, url.Values) {
+	ownSlug := func() string {
+		var own []string
+		for _, m := range z.lib.All() {
+			if m.Own {
+				own = append(own, m.Base)
+			}
+		}
+		if len(own) == 0 {
+			return "own-none"
+		}
+		return own[z.r.IntN(len(own))]
+	}
+	first := func(q string) string {
+		var ids []string
+		require.NoError(z.t, z.st.DB.Select(&ids, q))
+		if len(ids) == 0 {
+			return "nothing"
+		}
+		return ids[z.r.IntN(len(ids))]
+	}
+	at := func(tail string, f func(d store.Document, s *plan.Session) url.Values) func() (string, url.Values) {
+		return func() (string, url.Values) { d, s := z.session(); return "/sessions/" + d.ID + tail, f(d, s) }
+	}
+	return map[string]func() (string, url.Values){
+		"/sessions/:id/edit": func() (string, url.Values) {
+			ops := edit.SessionNames()
+			return z.edit(append(ops, "undo", "redo")[z.r.IntN(len(ops)+2)])
+		},
+		"/series/:id/edit": func() (string, url.Values) {
+			ops := edit.SeriesNames()
+			return z.editSeries(append(ops, "undo", "redo")[z.r.IntN(len(ops)+2)])
+		},
+		"/sessions": func() (string, url.Values) {
+			return "/sessions", url.Values{"title": {"New " + z.n(1, 99)}, "target": {z.pick("", "20", "20:00")}}
+		},
+		"/sessions/import": func() (string, url.Values) {
+			k := z.pick("json", "csv", "text")
+			return "/sessions/import", url.Values{"text": {z.doc(k)}, "kind": {z.pick(k, "")}, "do": {z.pick("", "make")}, "title": {z.pick("", "Read")}}
+		},
+		"/sessions/:id/copy":    at("/copy", func(store.Document, *plan.Session) url.Values { return url.Values{} }),
+		"/sessions/:id/paste":   at("/paste", func(store.Document, *plan.Session) url.Values { return url.Values{"text": {z.doc("text")}} }),
+		"/sessions/:id/restore": at("/restore", func(d store.Document, _ *plan.Session) url.Values { return url.Values{"to": {z.n(1, d.Rev)}} }),
+		"/sessions/:id/template": at("/template", func(_ store.Document, s *plan.Session) url.Values {
+			rows := rowPlaces(s)
+			return url.Values{"title": {"Piece " + z.n(1, 99)}, "at": {strings.Join(rows[:min(3, len(rows))], " ")}}
+		}),
+		"/sessions/:id/archive": func() (string, url.Values) {
+			return "/sessions/" + first(`SELECT plan_id FROM plans WHERE archived_at IS NULL AND title LIKE 'New %'`) + "/archive", url.Values{}
+		},
+		"/templates/:id/delete": func() (string, url.Values) {
+			return "/templates/" + first(`SELECT template_id FROM templates`) + "/delete", url.Values{}
+		},
+		"/series": func() (string, url.Values) {
+			return "/series", url.Values{"title": {"Series " + z.n(1, 99)}, "start": {"2026-05-" + z.n(10, 28)}, "days": {z.n(1, 30)}}
+		},
+		"/series/:id/restore": func() (string, url.Values) {
+			d, _ := z.series()
+			return "/series/" + d.ID + "/restore", url.Values{"to": {z.n(1, d.Rev)}}
+		},
+		"/slots": func() (string, url.Values) {
+			d, _ := z.session()
+			return "/slots", url.Values{"plan": {d.ID}, "day": {"2026-05-" + z.n(10, 28)}, "time": {z.pick("18:30", "09:00")}}
+		},
+		"/slots/:id/delete": func() (string, url.Values) {
+			return "/slots/" + first(`SELECT slot_id FROM slots`) + "/delete", url.Values{}
+		},
+		"/people": func() (string, url.Values) {
+			return "/people", url.Values{"name": {"Wren " + z.n(1, 99)}, "watch": {z.pick("", "neck", "wrists, knees")}, "note": {"new"}, "level": {z.n(1, 3)}}
+		},
+		"/people/:id/delete": func() (string, url.Values) {
+			return "/people/" + first(`SELECT mover_id FROM movers`) + "/delete", url.Values{}
+		},
+		"/house": func() (string, url.Values) {
+			return "/house", url.Values{"name": {"Claybank Pottery"}, "zone": {z.pick("Europe/Lisbon", "UTC")}, "head_up": {z.n(30, 300)}, "style-breath": {z.pick("nose-nose", "free")}, "style-count": {z.pick("singles", "pairs")}}
+		},
+		"/house/aside": func() (string, url.Values) {
+			return "/house/aside", url.Values{"rule": {z.pick("head-up", "sides")}, "amount": {z.n(1, 9)}, "reason": {"ours are used to it"}, "do": {z.pick("", "back")}}
+		},
+		"/house/pace": func() (string, url.Values) {
+			return "/house/pace", url.Values{"do": {z.pick("all", "accept", "refuse")}, "slug": {z.pick("~talk", "~tempo", "~changes")}}
+		},
+		"/house/teachers": func() (string, url.Values) {
+			return "/house/teachers", url.Values{"name": {"Ida"}, "email": {"ida" + z.n(1, 9999) + "@claybank.example"}, "password": {"a long password"}}
+		},
+		"/log": func() (string, url.Values) {
+			d, _ := z.session()
+			return "/log", url.Values{"plan": {d.ID}, "took": {z.pick("24:30", "18 min")}, "day": {"2026-05-" + z.n(10, 14)}}
+		},
+		"/log/:id/delete": func() (string, url.Values) {
+			return "/log/" + first(`SELECT run_id FROM runs WHERE remembered`) + "/delete", url.Values{}
+		},
+		"/movement-save": func() (string, url.Values) {
+			f := z.own()
+			f.Set("do", z.pick("", "", "", "show", "level-copy 0"))
+			return "/movement-save", f
+		},
+		"/movement-pose": func() (string, url.Values) {
+			f := z.own()
+			return "/movement-pose", url.Values{"field": {"levels.0.pose"}, "pose": {f.Get("levels.0.pose")}, "do": {z.pick("show", "mirror", "pull")}, "handle": {"handR"}, "x": {z.n(10, 300)}, "y": {z.n(10, 200)}}
+		},
+		"/movements/:slug/change": func() (string, url.Values) {
+			m := movement.Shipped().All()[z.r.IntN(5)]
+			return "/movements/" + z.pick(m.Slug, ownSlug()) + "/change", url.Values{"do": {z.pick("hide", "show", "words", "reset")}, "name": {m.Name}, "say": {"Our own words."}, "setup": {m.Setup}, "watch": {m.Watch}, "care": {m.Care}}
+		},
+		"/movements/:slug/delete": func() (string, url.Values) { return "/movements/" + ownSlug() + "/delete", url.Values{} },
+	}
+}
+
+// told is what came of a form: over 499 never.
+func (z *fuzz) told(name string, code int, body string, f url.Values) {
+	z.t.Helper()
+	require.Less(z.t, code, 500, "%s %v: %.300s", name, f, body)
+	if code < 400 {
+		z.accepted[name]++
+		if strings.HasPrefix(name, "/movement") {
+			z.lib = libraryOf(z.t, z.st, "claybank")
+		}
+	} else {
+		z.refused[name]++
+	}
+}
+
+func (z *fuzz) form(name string, path string, f url.Values, spoil bool) {
+	z.t.Helper()
+	if spoil && len(f) > 0 {
+		keys := slices.Sorted(maps.Keys(f))
+		for range 1 + z.r.IntN(2) {
+			f.Set(keys[z.r.IntN(len(keys))], nasty[z.r.IntN(len(nasty))])
+		}
+		if z.r.IntN(6) == 0 {
+			f.Del(keys[z.r.IntN(len(keys))])
+		}
+	}
+	kind := []string{"", "", "", "multipart", "multipart", "capital"}[z.r.IntN(6)]
+	if spoil && z.r.IntN(12) == 0 {
+		kind = z.pick("query", "semicolon")
+	}
+	op := f.Get("op")
+	code, body := z.v.form(path, f, kind)
+	z.told(name, code, body, f)
+	if op != "" && strings.HasSuffix(name, "/edit") && code == 200 {
+		z.accepted[name+" "+op]++
+	}
+}
+
+// files sends what goes as a file, and runs.
+func (z *fuzz) files(spoil bool) {
+	z.t.Helper()
+	mangle := func(text string) string {
+		if !spoil || len(text) < 4 {
+			return text
+		}
+		b := []byte(text)
+		for range 1 + z.r.IntN(4) {
+			b[z.r.IntN(len(b))] = byte(z.r.IntN(256))
+		}
+		if z.r.IntN(3) == 0 {
+			b = b[:z.r.IntN(len(b))]
+		}
+		return string(b)
+	}
+	switch z.r.IntN(3) {
+	case 0:
+		code, body := upload(z.t, z.v, []byte(mangle(z.doc(z.pick("json", "csv", "text")))))
+		z.told("/sessions/import", code, body, nil)
+	case 1:
+		own := z.lib.All()[z.r.IntN(20)]
+		text, err := own.MarshalJSON()
+		require.NoError(z.t, err)
+		doc := strings.NewReplacer(`"slug":"`+own.Slug, `"slug":"own-lent-`+z.n(1, 50), `"name":"`+own.Name, `"name":"Lent `+z.n(1, 50)).Replace(string(text))
+		var also map[string]any
+		if json.Unmarshal([]byte(doc), &also) == nil {
+			delete(also, "also")
+			b, _ := json.Marshal(also)
+			doc = string(b)
+		}
+		code, body := uploadTo(z.t, z.v, "/movement-import", []byte(mangle(doc)))
+		z.told("/movement-import", code, body, nil)
+	case 2:
+		d, s := z.session()
+		if s.Rows() == 0 {
+			return
+		}
+		r := handLed(leadRun(z.t, z.v, "/sessions/"+d.ID), func(*run.Step) float64 { return .7 + z.r.Float64() })
+		r.ID = "fuzz-run-" + z.n(1, 1e6)
+		b, err := json.Marshal(r)
+		require.NoError(z.t, err)
+		code, says := sentText(z.t, z.v, mangle(string(b)))
+		z.told("/runs", code, says, nil)
+	}
+}
+
+// Twenty thousand edits among all other forms (a tenth of them here): every command, every form, as they are sent and as they are not; at
+// least half are taken; whatever comes of it, everything that is stored can be read again and every page stands.
+func TestEveryFormLeavesWhatCanBeRead(t *testing.T) {
+	st := storetest.New(t)
+	_, err := demo.Load(context.Background(), st, today, cheapHash)
+	require.NoError(t, err)
+	h, err := New(st, Options{Now: func() time.Time { return today }})
+	require.NoError(t, err)
+	srv := httptest.NewServer(h)
+	t.Cleanup(srv.Close)
+	total, look := 2000, 250
+	if thorough() {
+		total = 20000
+	}
+	z := &fuzz{t: t, r: rand.New(rand.NewPCG(20, 1126)), v: visit(t, srv.URL).signIn(demo.Email), st: st, lib: libraryOf(t, st, "claybank"), accepted: map[string]int{}, refused: map[string]int{}}
+	squat, _ := movement.Shipped().Get("squat")
+	code, body := z.v.form("/movement-save", ownForm(squat, "Kiln stoop"), "")
+	require.Equal(t, 204, code, body)
+	z.lib = libraryOf(t, st, "claybank")
+	code, body = z.v.form("/sessions/kiln-circuit/edit", url.Values{"op": {"add"}, "line": {"kiln stoop 8 reps"}, "rev": {"1"}}, "") // in use, so that it stays
+	require.Equal(t, 200, code, body)
+	forms := z.forms()
+	names := slices.Sorted(maps.Keys(forms))
+	rare := map[string]bool{"/house/teachers": true, "/movement-pose": true, "/movements/:slug/delete": true, "/templates/:id/delete": true, "/people/:id/delete": true, "/slots/:id/delete": true}
+	edits := 0
+	i := 0
+	for ; edits < total; i++ {
+		spoil := z.r.IntN(3) == 0
+		switch name := names[z.r.IntN(len(names))]; {
+		case z.r.IntN(5) < 3: // most of them change a session
+			name = "/sessions/:id/edit"
+			path, f := forms[name]()
+			z.form(name, path, f, spoil)
+			edits++
+		case z.r.IntN(4) == 0:
+			name = "/series/:id/edit"
+			path, f := forms[name]()
+			z.form(name, path, f, spoil)
+			edits++
+		case z.r.IntN(8) == 0:
+			z.files(spoil)
+		case rare[name] && z.r.IntN(10) > 0 && i > 300:
+		default:
+			path, f := forms[name]()
+			z.form(name, path, f, spoil)
+		}
+		if i%look == look-1 {
+			z.lib = libraryOf(t, st, "claybank")
+			pagesStand(t, z.v, fmt.Sprint(i, " forms"))
+			// The studio stays as large as one is: what is archived is read back at the end all the same.
+			_, err := st.DB.Exec(`UPDATE plans SET archived_at = now() WHERE archived_at IS NULL AND plan_id NOT IN (SELECT plan_id FROM plans WHERE archived_at IS NULL ORDER BY updated_at DESC LIMIT 20)`)
+			require.NoError(t, err)
+			_, err = st.DB.Exec(`UPDATE series SET archived_at = now() WHERE archived_at IS NULL AND series_id NOT IN (SELECT series_id FROM series WHERE archived_at IS NULL ORDER BY updated_at DESC LIMIT 6)`)
+			require.NoError(t, err)
+			_, err = st.DB.Exec(`DELETE FROM slots WHERE slot_id NOT IN (SELECT slot_id FROM slots LIMIT 12)`)
+			require.NoError(t, err)
+		}
+	}
+	z.lib = libraryOf(t, st, "claybank")
+	docs := readBack(t, st, z.lib)
+	pagesStand(t, z.v, "all forms")
+	var runs [][]byte
+	require.NoError(t, st.DB.Select(&runs, `SELECT doc FROM runs WHERE doc IS NOT NULL`))
+	for _, d := range runs {
+		_, err := run.Read(d)
+		require.NoError(t, err)
+	}
+	yes, no := 0, 0
+	for name, n := range z.accepted {
+		if !strings.Contains(name, " ") {
+			yes += n
+		}
+	}
+	for _, n := range z.refused {
+		no += n
+	}
+	t.Logf("%d forms, of them %d edits of sessions and series; %d taken, %d refused; %d documents and %d runs read back", i, edits, yes, no, docs, len(runs))
+	assert.Greater(t, yes, no, "at least half are taken")
+	for _, name := range []string{"/sessions/:id/edit", "/series/:id/edit"} {
+		t.Logf("%s: %d taken, %d refused", name, z.accepted[name], z.refused[name])
+		assert.Greater(t, z.accepted[name], z.refused[name], name)
+	}
+	// Every form of the site and every command was taken at least once.
+	apart := []string{"/signin", "/start", "/signout"}
+	for _, r := range h.Routes() {
+		if r.Method == http.MethodPost && !slices.Contains(apart, r.Path) {
+			assert.Positive(t, z.accepted[r.Path], "%s: %d refused", r.Path, z.refused[r.Path])
+		}
+	}
+	for _, op := range append(edit.SessionNames(), "undo", "redo") {
+		assert.Positive(t, z.accepted["/sessions/:id/edit "+op], op)
+	}
+	for _, op := range append(edit.SeriesNames(), "undo", "redo") {
+		assert.Positive(t, z.accepted["/series/:id/edit "+op], op)
+	}
+}

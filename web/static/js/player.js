@@ -1,0 +1,156 @@
+// The player: what of a class is on, out of its planned steps, the clock and what the teacher does. It knows no
+// page. Everything that happens is an event with its time; the state follows from the events alone, so that a
+// reload replays them and the server reads the same.
+(function () {
+  'use strict';
+  // How long after a step began by itself "not yet" still means the one before.
+  var NOT_YET = 6000;
+  // The clock counts on for a hand that has stopped counting once the next one is overdue by so much of a repetition.
+  var OVERDUE = 1.6;
+
+  // steps: [{s, kind, row, reps, breaths, clocked}] in milliseconds; now: the time; emit: told of every event.
+  window.wavekinePlayer = function (steps, now, emit) {
+    var events = [], started = 0, running = false, ended = false;
+    var cur = null, prev = null, cause = 'clock', pausedAt = -1, paused = 0, tempo = {}, wait = false;
+
+    var at = function () { return ended ? events[events.length - 1].at : started ? Math.max(0, Math.round(now() - started)) : 0; };
+    var working = function (st) { return st.kind === 'work' || st.kind === 'pulse' || st.kind === 'hold'; };
+    var count = function (st) { return (st.reps || 0) + (st.breaths || 0); };
+    var counted = function (st) { return !st.clocked && count(st) > 0; };
+
+    // apply takes one event in. It is the only way the state changes.
+    function apply(e) {
+      switch (e.does) {
+        case 'began': running = true; break;
+        case 'set-up': case 'work':
+          if (pausedAt >= 0) { paused += e.at - pausedAt; pausedAt = e.at; }
+          prev = cause === 'clock' && cur ? cur : null;
+          if (prev) prev.end = e.at;
+          cur = { i: e.step, at: e.at, paused: 0, more: 0, held: false, taps: [], auto: 0, late: 0, last: 0, byClock: cause === 'clock' };
+          cause = 'clock';
+          break;
+        case 'moved on': cause = 'hand'; break;
+        case 'went back': cause = 'back'; break;
+        case 'not yet':
+          if (prev) { prev.held = true; prev.paused += cur.paused; prev.taps = prev.taps.concat(cur.taps.map(function (t) { return t + cur.at + cur.paused - prev.at - prev.paused; })); cur = prev; prev = null; }
+          break;
+        case 'paused': if (pausedAt < 0) { pausedAt = e.at; running = false; } break;
+        case 'resumed': if (pausedAt >= 0) { paused += e.at - pausedAt; if (cur) cur.paused += e.at - Math.max(pausedAt, cur.at); pausedAt = -1; running = true; } break;
+        case 'rep': {
+          var t = e.at - cur.at - cur.paused;
+          if (!e.hand) cur.auto++; else if (cur.auto) cur.late++; else { cur.taps.push(t); learn(); }
+          cur.last = t;
+          break;
+        }
+        case 'more': cur.more++; break;
+        case 'fewer': cur.more--; break;
+        case 'talked on': cur.held = true; break;
+        case 'ended': ended = true; running = false; break;
+      }
+      events.push(e);
+    }
+    function tell(does, more) {
+      var e = Object.assign({ at: at(), does: does }, more || {});
+      var last = events[events.length - 1];
+      if (last && e.at < last.at) e.at = last.at;
+      apply(e);
+      emit(e);
+    }
+    function begin(i, when) { tell(working(steps[i]) ? 'work' : 'set-up', when === undefined ? { step: i } : { step: i, at: when }); }
+
+    // The tempo of a row is that of the hand, once it has counted; the other side and the next round go on in it.
+    function each() { var t = cur.taps, n = t.length; return n >= 2 ? (t[n - 1] - t[0]) / (n - 1) : 0; }
+    function learn() { if (each()) tempo[steps[cur.i].row + steps[cur.i].kind] = each(); }
+    function perRep(i) { var st = steps[i]; return tempo[st.row + st.kind] || (count(st) ? st.s / count(st) : 10000); }
+    function inStep() { return !cur ? 0 : Math.max(0, (pausedAt >= 0 ? Math.max(pausedAt, cur.at) : at()) - cur.at - cur.paused); }
+    function target() { return cur ? Math.max(0, count(steps[cur.i]) + cur.more) : 0; }
+    function done() { return cur ? cur.taps.length + cur.auto + cur.late : 0; }
+    // length is how long a step will be: the one that is on from what was counted of it.
+    function length(i) {
+      var st = steps[i];
+      if (!counted(st)) return Math.max(1000, st.s + (cur && cur.i === i ? cur.more * 10000 : 0));
+      if (cur && cur.i === i) {
+        if (each()) return cur.last + Math.max(0, target() - done()) * each();
+        return Math.max(1000, target() * perRep(i));
+      }
+      return Math.max(1000, count(st) * perRep(i));
+    }
+    function waits(i) { return wait && !steps[i].clocked; }
+
+    var p = {
+      steps: steps,
+      events: function () { return events; },
+      // replay takes up events that were kept.
+      replay: function (list, when) { started = when; list.forEach(apply); },
+      get i() { return cur ? cur.i : 0; },
+      get step() { return steps[p.i]; },
+      get started() { return started; },
+      get running() { return running; },
+      get ended() { return ended; },
+      get held() { return !!cur && (cur.held || waits(cur.i)); },
+      get wait() { return wait; }, set wait(v) { wait = v; },
+      get paused() { return pausedAt >= 0; },
+      get more() { return cur ? cur.more : 0; },
+      get counting() { return !!cur && cur.taps.length > 0; },
+      inStep: inStep, length: length, perRep: perRep, target: target, done: done, working: working, counted: counted, count: count,
+      // gone is how long the class has taken, without pauses.
+      gone: function () { return started ? (pausedAt >= 0 ? pausedAt : at()) - paused : 0; },
+      canNotYet: function () { return !!prev && !!cur && cur.byClock && !cur.taps.length && inStep() < NOT_YET && !steps[prev.i].clocked; },
+
+      toggle: function () {
+        if (ended) return;
+        if (!started) { started = now(); tell('began'); begin(0); return; }
+        tell(pausedAt >= 0 ? 'resumed' : 'paused');
+      },
+      // pauseAt is a pause from a moment that has passed: the page was away.
+      pauseAt: function (when) { if (pausedAt < 0 && started && !ended) tell('paused', { at: Math.max(events[events.length - 1].at, Math.round(when - started)) }); },
+      next: function () {
+        if (!cur || ended) return;
+        var i = cur.i;
+        tell('moved on');
+        if (i === steps.length - 1) tell('ended'); else begin(i + 1);
+      },
+      back: function () {
+        if (!cur || ended) return;
+        var i = inStep() > 3000 || cur.i === 0 ? cur.i : cur.i - 1;
+        tell('went back');
+        begin(i);
+      },
+      // rep counts one by hand.
+      rep: function () {
+        if (!cur || !running || !counted(steps[cur.i])) return;
+        if (cur.auto && inStep() - cur.last < each() / 2) return; // the clock has counted that one
+        tell('rep', { hand: true });
+      },
+      change: function (by) {
+        if (!cur || ended) return;
+        var st = steps[cur.i];
+        if (by < 0 && (counted(st) ? target() <= Math.max(1, done()) : length(cur.i) - 10000 <= Math.max(inStep(), 999))) return;
+        tell(by > 0 ? 'more' : 'fewer');
+      },
+      // stay: the step does not end by itself, or, where the next one has just begun by itself, it goes on.
+      stay: function () { if (!cur || ended) return; if (p.canNotYet()) tell('not yet'); else if (!cur.held) tell('talked on'); },
+      level: function (n) { if (cur && !ended) tell('level', { level: n }); },
+      note: function (row, text) { if (started && !ended) tell('note', row ? { row: row, text: text } : { text: text }); },
+      mark: function () { if (started && !ended) tell('mark'); },
+      end: function () { if (started && !ended) tell('ended', { early: true }); },
+      endAt: function (when) { if (started && !ended) tell('ended', { early: true, at: Math.max(events[events.length - 1].at, Math.round(when - started)) }); },
+      // tick lets time pass: what is over goes over into the next, at the moment it was over. It tells whether it did.
+      tick: function () {
+        var went = false;
+        for (var guard = 0; running && !ended && cur && guard <= steps.length; guard++) {
+          var t = inStep(), st = steps[cur.i];
+          if (counted(st) && each()) { // the clock counts on in the tempo of the hand
+            while (done() < target() && t >= cur.last + each() * (cur.auto ? 1 : OVERDUE)) tell('rep', { at: Math.round(cur.at + cur.paused + cur.last + each()) });
+          }
+          if (cur.held || waits(cur.i) || t < length(cur.i) || each() && done() < target()) return went;
+          var over = Math.round(cur.at + cur.paused + length(cur.i));
+          went = true;
+          if (cur.i === steps.length - 1) tell('ended', { at: over }); else begin(cur.i + 1, over);
+        }
+        return went;
+      },
+    };
+    return p;
+  };
+})();
