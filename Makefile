@@ -6,7 +6,7 @@ SHELL := /bin/sh
 FLAGS := -trimpath -tags=nomsgpack
 export CGO_ENABLED ?= 0
 
-.PHONY: run build test thorough check assets-check shots bench assets stop
+.PHONY: run build test thorough check assets-check shots bench assets library stop
 run:
 	@scripts/run.sh
 
@@ -37,6 +37,10 @@ shots:
 
 bench:
 	@go test -run xxx -bench . -benchmem ./core/... ./draw/
+
+# the library as the program reads it, out of core/movement/data
+library:
+	@go test $(FLAGS) ./core/movement -run TestShippedIsTheSource -write
 
 assets:
 	@cd web/assets && npm ci --ignore-scripts --no-audit --no-fund && npm run vendor && npm run css

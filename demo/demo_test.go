@@ -25,7 +25,7 @@ func TestSessionsOfTheDemo(t *testing.T) {
 		require.NoError(t, err)
 		s.Each(func(_ plan.Path, b *plan.Block, _ *plan.Row) { schools[b.Rule] = true })
 		stops := map[string]bool{}
-		for _, f := range review.Check(s, tl, movement.Shipped(), review.DefaultLimits()) {
+		for _, f := range review.Check(s, tl, movement.Shipped(), review.Limits{}) {
 			if f.Severity == review.Stop {
 				stops[f.Rule] = true
 			}

@@ -257,10 +257,10 @@ func TestPointerToBody(t *testing.T) {
 func TestMarksOfTheSecondLook(t *testing.T) {
 	s, tl := demoSession(t, "wheel-side-hips.json")
 	var marks []Mark
-	for _, f := range review.Check(s, tl, movement.Shipped(), review.DefaultLimits()) {
+	for _, f := range review.Check(s, tl, movement.Shipped(), review.Limits{}) {
 		marks = append(marks, Mark{At: f.At, Grav: f.Severity, Says: f.Says})
 	}
-	svg := Wave(tl, review.DefaultLimits(), marks)
+	svg := Wave(tl, review.Rails(s, tl, movement.Shipped(), review.Limits{}), marks)
 	wellFormed(t, svg)
 	n := 0
 	for _, m := range marks {

@@ -35,8 +35,8 @@ type Mark struct {
 }
 
 // Wave draws the timeline: right above the line, left below, both on both; the posture line and
-// the rails of neck, wrists, low back and breath under it. Every bar is a link to its row.
-func Wave(tl *timeline.Timeline, lim review.Limits, marks []Mark) []byte {
+// the rails of the second look under it. Every bar is a link to its row.
+func Wave(tl *timeline.Timeline, rails []review.Rail, marks []Mark) []byte {
 	g := &svg{b: make([]byte, 0, 32<<10)}
 	g.str(`<svg xmlns="http://www.w3.org/2000/svg" class="wave" viewBox="0 0 `).num(waveW).str(" ").num(waveH).str(`" role="group" aria-label="`).text(WaveWords(tl)).str(`">`)
 	if tl.Total == 0 {
@@ -64,33 +64,9 @@ func Wave(tl *timeline.Timeline, lim review.Limits, marks []Mark) []byte {
 		g.str(`<path class="w-mark w-`, m.Grav.String(), `" d="M`).num(px).str(` 20l-5 -8h10z"><title>`).text(m.Says).str(`</title></path>`)
 	}
 	postures(g, tl, x)
-	past := func(limit clock.Span, says string) func(review.Run) string {
-		return func(r review.Run) string {
-			if r.Length() <= limit {
-				return ""
-			}
-			return r.Length().String() + " " + says
-		}
+	for n, r := range rails {
+		drawRail(g, x, n, r)
 	}
-	rail(g, x, 0, "neck", review.Runs(tl, movement.HeadUp), past(lim.HeadUp, "head up, no rest"))
-	rail(g, x, 1, "wrists", review.Runs(tl, movement.Hands), past(lim.Wrists, "on the hands, no rest"))
-	rail(g, x, 2, "low back", review.Runs(tl, movement.LegsOut), func(r review.Run) string {
-		most := 0.0
-		for _, i := range r.Steps {
-			most = max(most, tl.Steps[i].Move.At(tl.Steps[i].Level).Demand)
-		}
-		if most <= lim.Lever {
-			return ""
-		}
-		return "legs levered to " + strconv.FormatFloat(most, 'f', 1, 64)
-	})
-	rail(g, x, 3, "breath", holds(tl), func(r review.Run) string {
-		s := &tl.Steps[r.Steps[0]]
-		if s.Breaths > 0 || s.Move.Breath != "" || r.Length() < lim.BreathCue {
-			return ""
-		}
-		return r.Length().String() + " and no word on the breath"
-	})
 	g.str(`</svg>`)
 	return g.b
 }
@@ -235,31 +211,20 @@ func postures(g *svg, tl *timeline.Timeline, x func(clock.Span) float64) {
 	}
 }
 
-// holds are the stretches in which a position is held.
-func holds(tl *timeline.Timeline) (out []review.Run) {
-	for i := range tl.Steps {
-		if s := &tl.Steps[i]; s.Kind == timeline.Hold && s.Move != nil {
-			out = append(out, review.Run{At: s.At, End: s.End(), First: s.Row, Last: s.Row, Steps: []int{i}})
-		}
-	}
-	return out
-}
-
-// rail is a line that thickens where something is loaded; past says what is past its limit, or nothing.
-func rail(g *svg, x func(clock.Span) float64, n int, name string, runs []review.Run, past func(review.Run) string) {
+// drawRail draws a line that thickens where something is loaded, with words where a rule finds too much of it.
+func drawRail(g *svg, x func(clock.Span) float64, n int, r review.Rail) {
 	y := railFirst + float64(n)*railStep
-	g.str(`<text class="w-rail-name" x="4"`).attr("y", y+4).str(">", name, "</text>")
+	g.str(`<text class="w-rail-name" x="4"`).attr("y", y+4).str(">").text(r.Name).str("</text>")
 	g.str(`<path class="w-rail" d="M`).num(railLeft).str(" ").num(y).str("H").num(waveW).str(`"/>`)
-	for _, r := range runs {
+	for _, b := range r.Bands {
 		class := "w-load"
-		over := past(r)
-		if over != "" {
+		if b.Over != "" {
 			class = "w-load w-over"
 		}
-		g.str(`<path class="`, class, `" d="M`).num(max(x(r.At), railLeft) + 2.5).str(" ").num(y).str("H").num(max(x(r.End)-2.5, railLeft+3)).str(`"><title>`).text(name + ": " + r.Length().String() + " from " + r.At.String()).str(`</title></path>`)
-		if over != "" {
-			mid := max((x(r.At)+x(r.End))/2, railLeft+70)
-			g.str(`<text class="w-warn" text-anchor="middle"`).attr("x", min(mid, waveW-90)).attr("y", y-5).str(">").text(over).str("</text>")
+		g.str(`<path class="`, class, `" d="M`).num(max(x(b.At), railLeft) + 2.5).str(" ").num(y).str("H").num(max(x(b.End)-2.5, railLeft+3)).str(`"><title>`).text(r.Name + ": " + (b.End - b.At).String() + " from " + b.At.String()).str(`</title></path>`)
+		if b.Over != "" {
+			mid := max((x(b.At)+x(b.End))/2, railLeft+70)
+			g.str(`<text class="w-warn" text-anchor="middle"`).attr("x", min(mid, waveW-90)).attr("y", y-5).str(">").text(b.Over).str("</text>")
 		}
 	}
 }

@@ -128,7 +128,7 @@ func (h House) MarshalJSON() ([]byte, error) {
 
 // ReadHouse reads a studio's settings; what is not set has its default.
 func ReadHouse(text []byte) House {
-	h := House{Limits: review.DefaultLimits()}
+	var h House
 	var more struct {
 		Style json.RawMessage `json:"style"`
 		Aside []struct {

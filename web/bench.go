@@ -116,7 +116,7 @@ func (a *app) benchView(c *gin.Context, cl *class, at plan.Path) (benchView, err
 			marks = append(marks, draw.Mark{At: f.At, Grav: f.Severity, Says: f.Says})
 		}
 	}
-	v.Wave = draw.Wave(tl, who(c).House.Limits, marks)
+	v.Wave = draw.Wave(tl, review.Rails(p, tl, a.lib, who(c).House.Limits), marks)
 	n := 0
 	spans := rowSpans(tl)
 	for i := range p.Sections {

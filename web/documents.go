@@ -35,6 +35,10 @@ func (a *app) command(c *gin.Context, cl *class, f url.Values) (plan.Command, er
 			return nil, trouble{err}
 		}
 		cmd.Findings = cl.Findings
+	case *review.Fit:
+		cmd.Limits = who(c).House.Limits
+	case *review.Order:
+		cmd.Limits = who(c).House.Limits
 	}
 	return cmd, err
 }

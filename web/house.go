@@ -37,10 +37,9 @@ func number(v float64) string { return strconv.FormatFloat(v, 'f', -1, 64) }
 func (a *app) house(c *gin.Context) {
 	w := who(c)
 	v := houseView{Name: w.Studio.Name, Zone: w.Studio.Zone, Style: styleViews(w.House.Style), Aside: w.House.Aside}
-	def := review.DefaultLimits()
-	for _, i := range review.LimitTable {
+	for _, l := range review.AllLimits() {
 		v.Limits = append(v.Limits, limitView{
-			i.Key, i.Name, i.Unit, i.Source, number(i.Get(&w.House.Limits)), number(i.Get(&def)), number(i.Low), number(i.High), i.Get(&w.House.Limits) != i.Get(&def),
+			l.Key, l.Name, l.Unit, l.Source, number(w.House.Limits.Of(l)), number(l.Default), number(l.Least), number(l.Most), w.House.Limits.Changed(l),
 		})
 	}
 	var err error
@@ -67,19 +66,20 @@ func (a *app) saveHouse(c *gin.Context) {
 		a.problem(c, http.StatusUnprocessableEntity, fmt.Sprintf("%q is not a time zone: it looks like Europe/Lisbon, or UTC.", st.Zone))
 		return
 	}
-	def := review.DefaultLimits()
-	for _, i := range review.LimitTable {
-		t := strings.TrimSpace(c.PostForm(i.Key))
-		if t == "" { // emptied: back to the default
-			i.Set(&h.Limits, i.Get(&def))
-			continue
+	for _, l := range review.AllLimits() {
+		v := l.Default // emptied: back to it
+		t := strings.TrimSpace(c.PostForm(l.Key))
+		var err error
+		if t != "" {
+			v, err = finite(t)
 		}
-		v, err := finite(t)
-		if err != nil || v < i.Low || v > i.High {
-			a.problem(c, http.StatusUnprocessableEntity, fmt.Sprintf("%s: %q: expected %s to %s %s.", i.Name, t, number(i.Low), number(i.High), i.Unit))
+		if err == nil {
+			h.Limits, err = h.Limits.With(l, v)
+		}
+		if err != nil {
+			a.problem(c, http.StatusUnprocessableEntity, fmt.Sprintf("%s: %q: expected %s to %s %s.", l.Name, t, number(l.Least), number(l.Most), l.Unit))
 			return
 		}
-		i.Set(&h.Limits, v)
 	}
 	for _, n := range styleNames {
 		if v := c.PostForm("style-" + n.key); v != "" {

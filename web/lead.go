@@ -8,47 +8,19 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"wavekine/core/clock"
+	"wavekine/core/lead"
 	"wavekine/core/movement"
-	"wavekine/core/plan"
-	"wavekine/core/review"
 	"wavekine/core/run"
 	"wavekine/core/strict"
 	"wavekine/core/timeline"
 	"wavekine/store"
 )
 
-// leadStep is one step as the player needs it. Times are milliseconds.
+// leadStep is one step as the player needs it, with the figures it shows.
 type leadStep struct {
-	At      int64  `json:"at"`
-	S       int64  `json:"s"`
-	Kind    string `json:"kind"`
-	Row     string `json:"row"`
-	Name    string `json:"name"`
-	Side    string `json:"side"`
-	Limb    string `json:"limb,omitempty"`
-	Level   int    `json:"level"`
-	Of      int    `json:"of"`
-	Reps    int    `json:"reps,omitempty"`
-	Breaths int    `json:"breaths,omitempty"`
-	In      int64  `json:"in"`
-	Out     int64  `json:"out"`
-	Clocked bool   `json:"clocked,omitempty"`
-	Round   int    `json:"round,omitempty"`
-	Says    string `json:"says,omitempty"`
-	Breath  string `json:"breath,omitempty"`
-	Care    string `json:"care,omitempty"`
-	Easier  string `json:"easier,omitempty"`
-	Harder  string `json:"harder,omitempty"`
+	lead.Step
 	Fig     string `json:"fig,omitempty"`
 	FigEasy string `json:"figEasy,omitempty"`
-	EasyLvl int    `json:"easyLevel,omitempty"`
-	Cues    []cue  `json:"cues,omitempty"`
-}
-
-type cue struct {
-	At  int64  `json:"at"`
-	Cue string `json:"cue"`
 }
 
 type leadData struct {
@@ -64,12 +36,6 @@ type leadData struct {
 	Run      *run.Run   `json:"run"` // as it begins: the player adds its name, when it began and what happened
 }
 
-// Lengths of one breath shown where the plan counts none; judgement.
-const (
-	calmBreath  = 8 * clock.Second
-	leastBreath = 3 * clock.Second
-)
-
 func (a *app) leadData(cl *class, teacher string) (leadData, error) {
 	usual, err := timeline.Build(cl.Plan, a.lib.At(movement.Personal{}))
 	if err != nil {
@@ -79,68 +45,18 @@ func (a *app) leadData(cl *class, teacher string) (leadData, error) {
 		ID: cl.Doc.ID, Rev: cl.Doc.Rev, Title: cl.Plan.Title, Promised: int64(cl.Plan.Target), Total: int64(cl.TL.Total),
 		Mirrored: !cl.Plan.Style.Plain, Rows: cl.Plan.Rows(), Down: cl.Plan.Style.Countdown, Steps: make([]leadStep, 0, len(cl.TL.Steps)),
 	}
-	for i := range cl.TL.Steps {
-		d.Steps = append(d.Steps, a.leadStep(cl.Plan, &cl.TL.Steps[i]))
+	for i, l := range lead.Steps(cl.Plan, cl.TL) {
+		st := leadStep{Step: l}
+		if m := cl.TL.Steps[i].Move; m != nil && !m.Inline {
+			st.Fig = a.figures.url(m, l.Shown, "l")
+			if l.EasyLvl > 0 {
+				st.FigEasy = a.figures.url(m, l.EasyLvl, "l")
+			}
+		}
+		d.Steps = append(d.Steps, st)
 	}
 	d.Run = &run.Run{Session: cl.Doc.ID, Rev: cl.Doc.Rev, Title: cl.Plan.Title, Teacher: teacher, Asked: cl.Plan.Target, Steps: run.StepsOf(cl.TL, usual)}
 	return d, nil
-}
-
-func (a *app) leadStep(p *plan.Session, s *timeline.Step) leadStep {
-	l := leadStep{
-		At: int64(s.At), S: int64(s.S), Kind: s.Kind.String(), Row: s.Row.String(), Name: "Rest", Side: s.Side.String(), Level: s.Level,
-		Reps: s.Reps, Breaths: s.Breaths, Clocked: s.Clocked, Round: s.Round, Says: s.Says,
-	}
-	in, out := calmBreath/2, calmBreath-calmBreath/2
-	switch {
-	case s.BreathIn+s.BreathOut > 0:
-		in, out = s.BreathIn, s.BreathOut
-	case s.Reps > 0: // one breath a repetition, or as many repetitions as make a breath
-		per := s.S / clock.Span(s.Reps)
-		n := clock.Span(1)
-		for per*n < leastBreath {
-			n++
-		}
-		in = per * n / 2
-		out = per*n - in
-	}
-	l.In, l.Out = int64(in), int64(out)
-	for _, q := range s.Cues {
-		l.Cues = append(l.Cues, cue{int64(q.At), q.Cue})
-	}
-	m := s.Move
-	if m == nil {
-		return l
-	}
-	l.Name, l.Limb, l.Breath, l.Care, l.Of = m.Name, m.Limb, p.Style.Breathing(m), m.Care, len(m.Levels)
-	if w := p.Style.PelvisWords(m, s.Level); w != "" && (s.Kind.Working() || s.Kind == timeline.Setup) {
-		l.Says = strings.TrimSpace(l.Says + " " + w)
-	}
-	if m.Inline {
-		return l
-	}
-	row := p.Row(s.Row)
-	shown := s.Level
-	if row.Demo > 0 && row.Demo <= len(m.Levels) {
-		shown = row.Demo
-	}
-	l.Fig = a.figures.url(m, shown, "l")
-	changes := func(levels []int) string {
-		var out []string
-		for _, n := range levels {
-			out = append(out, m.At(n).Changes)
-		}
-		return strings.Join(out, "; ")
-	}
-	easier := review.EasierOffered(row, m)
-	l.Easier, l.Harder = changes(easier), changes(review.HarderOffered(row, m))
-	if len(easier) > 0 {
-		l.EasyLvl = easier[len(easier)-1]
-		l.FigEasy = a.figures.url(m, l.EasyLvl, "l")
-	} else {
-		l.Easier = m.Ease
-	}
-	return l
 }
 
 func (a *app) lead(c *gin.Context) {
@@ -149,16 +65,9 @@ func (a *app) lead(c *gin.Context) {
 		a.fail(c, err)
 		return
 	}
-	if cl.Plan.Style.ByDay { // the day of the series it stands on, else the day of the year
-		day := a.now(c).YearDay()
-		if n := a.dayNumber(c, cl.Doc.ID); n > 0 {
-			day = n
-		}
-		cl.Plan = cl.Plan.ForDay(day)
-		if cl.TL, err = timeline.Build(cl.Plan, a.lib); err != nil {
-			a.fail(c, err)
-			return
-		}
+	if err := a.onItsDay(c, cl); err != nil {
+		a.fail(c, err)
+		return
 	}
 	if len(cl.TL.Steps) == 0 {
 		a.problem(c, http.StatusUnprocessableEntity, "There is nothing to lead yet: add a movement to this session first.")

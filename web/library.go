@@ -247,7 +247,7 @@ func (a *app) levelView(m *movement.Movement, n int) levelView {
 		N: n, L: l, Figure: draw.Figure(fig, 480, 264, nil, "", m.Name+", "+l.Changes), Strip: strings.TrimSuffix(a.figures.url(m, n, "a"), "#f"),
 		Loads: strings.Join(loads, ", "), Seconds: m.SecondsPerRep(n).Said(), PerRep: m.SecondsPerRep(n).Seconds(), Cautions: m.Cautions(n), Kit: strings.Join(m.Things(n), ", "),
 	}
-	if w, ok := l.Weigh(); ok {
+	if w, ok := m.Weigh(n); ok {
 		v.Bars = loadBars(w)
 		if st, ok := fig.Statics(body.Mean); ok {
 			v.Supports = supportsWords(st)

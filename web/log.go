@@ -28,18 +28,6 @@ type runView struct {
 	Bar, Mark                      float64 // percent of the widest in the list
 }
 
-// overWords says how far the length taken is from the one promised, or planned where none was.
-func overWords(promised, taken clock.Span) (string, bool) {
-	off := taken - promised
-	switch {
-	case off > 30*clock.Second:
-		return off.String() + " over", off > promised/10
-	case off < -30*clock.Second:
-		return (-off).String() + " under", -off > promised/10
-	}
-	return "on time", false
-}
-
 func viewRun(r store.Run, zone *time.Location) runView {
 	v := runView{
 		ID: r.ID, Title: r.Title, Teacher: r.Teacher, When: r.StartedAt.In(zone).Format("Mon 2 Jan, 15:04"), Note: r.Note,
@@ -49,7 +37,7 @@ func viewRun(r store.Run, zone *time.Location) runView {
 		v.Promised = v.Planned
 	}
 	if r.Finished {
-		v.Over, v.Bad = overWords(v.Promised, v.Taken)
+		v.Over, v.Bad = run.Over(v.Promised, v.Taken)
 	} else {
 		v.Over = "stopped at " + v.Taken.String()
 	}
@@ -144,79 +132,21 @@ func (a *app) forgetRun(c *gin.Context) {
 
 // spent is planned beside taken for one kind of time.
 type spent struct {
-	Name           string
-	Planned, Taken clock.Span
-	PW, TW         float64 // percent of the widest
-}
-
-// ledRow is one row of a run: both its sides.
-type ledRow struct {
-	Name, Place    string
-	Planned, Taken clock.Span
-	Right, Left    string // repetitions or time on each side
-	Both           string // where it has no sides
-	Unequal        bool
-	Off            string
-	Note, Shown    string
-	right, left    ledSide
-	both           ledSide
-}
-
-// ledSide is one side of a row as it was led.
-type ledSide struct {
-	there, met    bool
-	taken         clock.Span
-	reps, planned int
-	how           run.How
-}
-
-// words says what was done on a side: what was counted, what is only known to have been planned, or the time.
-func (s ledSide) words() string {
-	switch {
-	case !s.there:
-		return ""
-	case !s.met:
-		return "–"
-	case s.planned == 0:
-		return s.taken.String()
-	case s.how == run.LeftOut:
-		return "left out"
-	case s.how == run.AsPlanned:
-		return fmt.Sprintf("%d as planned", s.reps)
-	case s.reps != s.planned:
-		return fmt.Sprintf("%d of %d counted", s.reps, s.planned)
-	}
-	return fmt.Sprintf("%d counted", s.reps)
-}
-
-func (s *ledSide) add(l *run.Line) {
-	if !s.there {
-		s.how = run.LeftOut
-	}
-	s.there = true
-	s.met = s.met || l.Visited
-	s.taken += l.Taken
-	s.reps += l.Reps
-	s.planned += l.PlannedReps
-	if l.PlannedReps > 0 && (l.How == run.Counted || l.How == run.AsPlanned && s.how == run.LeftOut) {
-		s.how = l.How
-	}
+	run.Spent
+	Name   string
+	PW, TW float64 // percent of the widest
 }
 
 type runPage struct {
 	Run         runView
 	Spent       []spent
-	Rows        []ledRow
+	Rows        []run.RowLed
 	Right, Left clock.Span
-	Lost        int // sides on which something was left out
 	Events      bool
 }
 
-var spentNames = []struct {
-	kind timeline.Kind
-	name string
-}{
-	{timeline.Work, "Work"}, {timeline.Hold, "Holds"}, {timeline.Setup, "Setting up"}, {timeline.Position, "Changing position"}, {timeline.Switch, "Changing side"}, {timeline.Rest, "Rest"},
+var spentNames = map[timeline.Kind]string{
+	timeline.Work: "Work", timeline.Hold: "Holds", timeline.Setup: "Setting up", timeline.Position: "Changing position", timeline.Switch: "Changing side", timeline.Rest: "Rest",
 }
 
 // lines are a run's lines: from its events, or for a run of a version that kept none, as they were stored then.
@@ -255,60 +185,13 @@ func (a *app) run(c *gin.Context) {
 		return
 	}
 	v := runPage{Run: viewRun(r, who(c).Zone), Events: r.Doc != nil && !r.Remembered}
-	for _, n := range spentNames {
-		v.Spent = append(v.Spent, spent{Name: n.name})
+	for _, x := range run.SpentOf(ls) {
+		v.Spent = append(v.Spent, spent{Spent: x, Name: spentNames[x.Kind]})
 	}
-	at := map[plan.Path]int{}
-	for i := range ls {
-		l := &ls[i]
-		kind := l.Kind
-		if kind == timeline.Pulse {
-			kind = timeline.Work
-		}
-		for k, n := range spentNames {
-			if n.kind == kind {
-				v.Spent[k].Planned += l.Planned
-				v.Spent[k].Taken += l.Taken
-			}
-		}
-		i, ok := at[l.Row]
-		if !ok {
-			i = len(v.Rows)
-			at[l.Row] = i
-			v.Rows = append(v.Rows, ledRow{Name: l.Name, Place: l.Row.String()})
-		}
-		row := &v.Rows[i]
-		row.Planned += l.Planned
-		row.Taken += l.Taken
-		if l.Note != "" {
-			row.Note = l.Note
-		}
-		if l.Shown > 0 {
-			row.Shown = fmt.Sprintf("level %d shown", l.Shown)
-		}
-		if !l.Kind.Working() {
-			continue
-		}
-		switch l.Side {
-		case timeline.Right:
-			row.right.add(l)
-			v.Right += l.Taken
-		case timeline.Left:
-			row.left.add(l)
-			v.Left += l.Taken
-		default:
-			row.both.add(l)
-		}
-	}
+	v.Rows = run.RowsOf(ls)
 	for i := range v.Rows {
-		row := &v.Rows[i]
-		row.Right, row.Left, row.Both = row.right.words(), row.left.words(), row.both.words()
-		row.Unequal = row.right.there != row.left.there || row.right.reps != row.left.reps
-		if off := row.Taken - row.Planned; off >= 5*clock.Second {
-			row.Off = "+" + off.String()
-		} else if off <= -5*clock.Second {
-			row.Off = off.String()
-		}
+		v.Right += v.Rows[i].Right.Taken
+		v.Left += v.Rows[i].Left.Taken
 	}
 	widest := clock.Span(1)
 	for _, s := range v.Spent {

@@ -255,11 +255,11 @@ func TestSheetsAsPDF(t *testing.T) {
 	assert.Contains(t, page, "hand-out")
 }
 
-// A twenty-minute class of 18 rows, programmed from empty: every key is counted.
+// A class of 18 rows and 23 minutes, programmed from empty: every key is counted.
 func TestAClassInFewKeys(t *testing.T) {
 	base, _ := site(t)
 	v := visit(t, base).signIn(demo.Email)
-	at := newSession(t, v, "Quick", "20")
+	at := newSession(t, v, "Quick", "23")
 	p := signedInPage(t, base, demo.Email, 1280, 800)
 	p.Go(base + at)
 	p.Until(`document.querySelector('#add') && window.htmx && document.readyState === 'complete'`)
@@ -289,7 +289,7 @@ func TestAClassInFewKeys(t *testing.T) {
 	changed(p, n)
 	clock := p.Text(".clock b")
 	t.Logf("%d keys, %s, rows %s", keys, clock, rowNames(p))
-	assert.Regexp(t, `^(19:5[5-9]|20:0[0-5])$`, clock)
+	assert.Regexp(t, `^(22:5[5-9]|23:0[0-5])$`, clock)
 	assert.Less(t, keys, 250)
 }
 

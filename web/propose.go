@@ -18,6 +18,7 @@ import (
 type proposal struct {
 	Op, Title, Says         string
 	Changes                 []solve.Change
+	Else                    []string // what else could change, where the doses do not do
 	Before, After           []byte
 	BeforeWords, AfterWords string
 	Take                    bool
@@ -37,35 +38,26 @@ func (a *app) propose(c *gin.Context) {
 	switch v.Op {
 	case "fit":
 		if cl.Plan.Target == 0 {
-			a.refuse(c, solve.ErrNoTarget)
+			a.refuse(c, review.ErrNoTarget)
 			return
 		}
-		f, err := solve.Fit(cl.Plan, a.lib, cl.Plan.Target)
+		f, err := review.FitTo(cl.Plan, a.lib, cl.Plan.Target, who(c).House.Limits)
 		if err != nil {
 			a.fail(c, err)
 			return
 		}
-		cmd, v.Changes, v.Says, v.Take = &plan.Become{Session: f.Session}, f.Changes, f.Says, len(f.Changes) > 0
+		cmd, v.Changes, v.Says, v.Else, v.Take = &plan.Become{Session: f.Session}, f.Changes, f.Says, f.Else, len(f.Changes) > 0
 		v.Title = "Fit to " + cl.Plan.Target.String()
 		if f.Reached && len(f.Changes) == 0 {
 			v.Says = "It fits already."
 		}
 	case "order":
-		o, err := solve.Order(cl.Plan, a.lib)
+		o, err := review.OrderOf(cl.Plan, a.lib, who(c).House.Limits)
 		if err != nil {
 			a.fail(c, err)
 			return
 		}
-		cmd, v.Title = &plan.Become{Session: o.Session}, "Best order"
-		saved, fewer := o.Before.Length-o.After.Length, o.Before.Changes-o.After.Changes
-		v.Take = saved > 0 || fewer > 0
-		v.Says = fmt.Sprintf("Saves %s and %d changes of position or kit: %d instead of %d. Chains, circuits and the arc of the class are kept.", saved, fewer, o.After.Changes, o.Before.Changes)
-		if !v.Take {
-			v.Says = "This is the best order already."
-		}
-		for _, s := range o.Left {
-			v.Says += fmt.Sprintf(" %q has more than %d pieces and was left as it is.", s, solve.MaxUnits)
-		}
+		cmd, v.Title, v.Take, v.Says = &plan.Become{Session: o.Session}, "Best order", o.Better(), o.Says()
 	case "mend":
 		f, m, ok := review.Find(cl.Findings, c.Query("id"))
 		if !ok {

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"wavekine/core/review"
 	"wavekine/demo"
 )
 
@@ -95,8 +96,13 @@ func TestHouseLimitsChangeTheSecondLook(t *testing.T) {
 	_, s, err := st.SignedIn(context.Background(), "claybank", "maren")
 	require.NoError(t, err)
 	h := ReadHouse(s.House)
-	assert.InDelta(t, 7.5, h.Limits.Length, 1e-9)
-	assert.InDelta(t, 180, h.Limits.Wrists.Seconds(), 1e-9, "an emptied value is the default")
+	set := func(key string) float64 {
+		l, ok := review.LimitOf(key)
+		require.True(t, ok, key)
+		return h.Limits.Of(l)
+	}
+	assert.InDelta(t, 7.5, set("length"), 1e-9)
+	assert.InDelta(t, 180, set("wrists"), 1e-9, "an emptied value is the default")
 	f.Set("head_up", "5")
 	code, body, _ := v.do("POST", "/house", f)
 	assert.Equal(t, 422, code)

@@ -4,13 +4,13 @@ import (
 	"bytes"
 	"encoding/json"
 	"errors"
+	"log/slog"
 	"strings"
 	"sync"
 	"time"
 
 	"github.com/gin-gonic/gin"
 
-	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/review"
 	"wavekine/store"
@@ -27,12 +27,13 @@ type peopleContext struct {
 	at        time.Time
 	ctx       review.Context
 	scheduled map[string]bool // sessions that stand on a day from today on
+	every     bool            // any may: a series could not be read
 }
 
-const contextFor = 20 * time.Second
-
-// leastRunsMet is how many classes must have been led before "not led before" means anything; judgement.
-const leastRunsMet = 3
+const (
+	contextFor = 20 * time.Second
+	daysAhead  = 60 // a session that stands on one of these days is looked at for the people on the list; judgement
+)
 
 // reviewContext is what is known for a session: who is on the list only where it stands on a day.
 func (a *app) reviewContext(c *gin.Context, id string) review.Context {
@@ -41,7 +42,11 @@ func (a *app) reviewContext(c *gin.Context, id string) review.Context {
 	have, ok := a.ctxs.of[w.Studio.ID]
 	a.ctxs.mu.Unlock()
 	if !ok || time.Since(have.at) > contextFor {
-		have = a.readContext(c)
+		var err error
+		if have, err = a.readContext(c); err != nil { // said as missing, and asked for again the next time
+			slog.ErrorContext(c, "who is on the list", "err", err)
+			return review.Context{Unwatched: true}
+		}
 		a.ctxs.mu.Lock()
 		if len(a.ctxs.of) >= maxLibraries {
 			clear(a.ctxs.of)
@@ -50,45 +55,58 @@ func (a *app) reviewContext(c *gin.Context, id string) review.Context {
 		a.ctxs.mu.Unlock()
 	}
 	ctx := have.ctx
-	if !have.scheduled[id] {
+	if !have.every && !have.scheduled[id] {
 		ctx.Watch = nil
 	}
 	return ctx
 }
 
-func (a *app) readContext(c *gin.Context) peopleContext {
+// readContext reads it whole or not at all: half of it would be taken for all.
+func (a *app) readContext(c *gin.Context) (p peopleContext, err error) {
 	w := who(c)
-	p := peopleContext{at: time.Now(), scheduled: map[string]bool{}}
-	if names, runs, err := a.store.MetMovements(c, w.Studio.ID); err == nil && runs >= leastRunsMet {
+	p = peopleContext{at: time.Now(), scheduled: map[string]bool{}}
+	names, runs, err := a.store.MetMovements(c, w.Studio.ID)
+	if err != nil {
+		return p, err
+	}
+	if runs >= review.LeastRuns {
 		p.ctx.Met = map[string]bool{}
 		for _, n := range names {
 			p.ctx.Met[n] = true
 		}
 	}
-	if ms, err := a.store.Movers(c, w.Studio.ID); err == nil {
-		for _, m := range ms {
-			if topics := movement.TopicsIn(m.Watch); topics != nil {
-				name, _, _ := strings.Cut(m.Name, " ")
-				p.ctx.Watch = append(p.ctx.Watch, review.Watched{Name: name, Topics: topics})
-			}
+	ms, err := a.store.Movers(c, w.Studio.ID)
+	if err != nil {
+		return p, err
+	}
+	for _, m := range ms {
+		if on, ok := review.WatchedBy(m.Name, m.Watch); ok {
+			p.ctx.Watch = append(p.ctx.Watch, on)
 		}
 	}
 	today := a.now(c)
-	if slots, err := a.store.Slots(c, w.Studio.ID, today, today.AddDate(0, 0, 60)); err == nil {
-		for _, s := range slots {
-			p.scheduled[s.PlanID] = true
+	slots, err := a.store.Slots(c, w.Studio.ID, today, today.AddDate(0, 0, daysAhead))
+	if err != nil {
+		return p, err
+	}
+	for _, s := range slots {
+		p.scheduled[s.PlanID] = true
+	}
+	ds, err := a.store.SeriesOn(c, w.Studio.ID, today, today.AddDate(0, 0, daysAhead))
+	if err != nil {
+		return p, err
+	}
+	for _, d := range ds {
+		s, err := plan.ReadSeries(d.Doc, a.lib)
+		if err != nil { // one that cannot be read says so in its list; any session may stand in it
+			p.every = true
+			continue
+		}
+		for _, day := range s.Days {
+			p.scheduled[day.Ref] = true
 		}
 	}
-	if ds, err := a.store.SeriesOn(c, w.Studio.ID, today, today.AddDate(0, 0, 60)); err == nil {
-		for _, d := range ds {
-			if s, err := plan.ReadSeries(d.Doc, a.lib); err == nil {
-				for _, day := range s.Days {
-					p.scheduled[day.Ref] = true
-				}
-			}
-		}
-	}
-	return p
+	return p, nil
 }
 
 // lookOver takes the second look at a class, without what was set aside for it or for the house.

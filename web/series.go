@@ -520,6 +520,25 @@ func (a *app) dayNumber(c *gin.Context, id string) int {
 	return 0
 }
 
+// onItsDay makes of a class what it is today: a first side that goes by the day is that of the day of the series it
+// stands on, else of the day of the year. Leading it, its sheets and its exports all go by it.
+func (a *app) onItsDay(c *gin.Context, cl *class) error {
+	if !cl.Plan.Style.ByDay {
+		return nil
+	}
+	day := a.now(c).YearDay()
+	if n := a.dayNumber(c, cl.Doc.ID); n > 0 {
+		day = n
+	}
+	cl.Plan = cl.Plan.ForDay(day)
+	tl, err := timeline.Build(cl.Plan, a.lib)
+	if err != nil {
+		return err
+	}
+	cl.TL = tl
+	return nil
+}
+
 // dayOf says which day of which series a session stands on, nothing when it stands on none.
 func (a *app) dayOf(c *gin.Context, id string) string {
 	ds, err := a.store.Series.List(c, who(c).Studio.ID)

@@ -236,7 +236,14 @@ func (a *app) exportSession(c *gin.Context) {
 		a.fail(c, err)
 		return
 	}
-	switch as := c.Query("as"); as {
+	as := c.Query("as")
+	if as != "json" { // the document is what it is; everything else is the class as it is done today
+		if err := a.onItsDay(c, cl); err != nil {
+			a.fail(c, err)
+			return
+		}
+	}
+	switch as {
 	case "json":
 		b, err := json.MarshalIndent(cl.Plan, "", "  ")
 		if err != nil {
@@ -287,6 +294,10 @@ func (a *app) sheet(c *gin.Context, cl *class) sheetView {
 func (a *app) printSession(c *gin.Context) {
 	cl, err := a.class(c)
 	if err != nil {
+		a.fail(c, err)
+		return
+	}
+	if err := a.onItsDay(c, cl); err != nil {
 		a.fail(c, err)
 		return
 	}

@@ -110,7 +110,7 @@ func TestVerbsSayWhatIsWrong(t *testing.T) {
 		stdin, want string
 		args        []string
 	}{
-		{"", "expected one of: serve", nil},
+		{"", "expected a verb:", nil},
 		{"", `"dance" is not a command`, []string{"dance"}},
 		{"", "expected one file", []string{"timeline"}},
 		{"", "no such file", []string{"check", "/nowhere.json"}},
@@ -273,4 +273,38 @@ func TestOwnMovementFromAFile(t *testing.T) {
 	require.NoError(t, os.WriteFile(file, []byte(`{"format":"wavekine.movement/1"}`), 0o600))
 	_, err = call(t, class, "timeline", "--with", file, "-")
 	assert.ErrorContains(t, err, "kiln-dog.json: $")
+}
+
+// The page of rules in the docs is what the rules say of themselves.
+func TestRulesPage(t *testing.T) {
+	page, err := os.ReadFile("../../docs/rules.md")
+	require.NoError(t, err)
+	out, err := call(t, "", "rules", "--as", "markdown")
+	require.NoError(t, err)
+	assert.Equal(t, string(page), out, "write it again: go run ./cmd/wavekine rules --as markdown > docs/rules.md")
+	out, err = call(t, "", "rules")
+	require.NoError(t, err)
+	var list struct {
+		Rules []struct{ Name, Looks string }
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &list))
+	assert.Len(t, list.Rules, 25)
+}
+
+// What a session has set aside itself stands apart in the answer.
+func TestCheckKnowsWhatIsSetAside(t *testing.T) {
+	text, err := os.ReadFile(demoFile)
+	require.NoError(t, err)
+	aside := strings.Replace(string(text), `"sections"`, `"aside":[{"rule":"sides","amount":1,"reason":"her left hip"}],"sections"`, 1)
+	out, err := call(t, aside, "check", "-")
+	require.NoError(t, err)
+	var got struct {
+		Findings, Aside []struct{ Rule, Severity string }
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &got))
+	for _, f := range got.Findings {
+		assert.False(t, f.Rule == "sides" && f.Severity != "good")
+	}
+	require.Len(t, got.Aside, 1)
+	assert.Equal(t, "sides", got.Aside[0].Rule)
 }

@@ -88,16 +88,6 @@ func (d Dose) Equal(o Dose) bool { return d.String() == o.String() }
 // SetCount is the number of sets, at least 1.
 func (d Dose) SetCount() int { return max(1, d.Sets) }
 
-// Timed tells whether the clock alone ends every part of the dose.
-func (d Dose) Timed() bool {
-	for _, p := range d.Parts {
-		if p.Span == 0 {
-			return false
-		}
-	}
-	return len(d.Parts) > 0
-}
-
 // WithCount returns a copy in which the first counted part has count n;
 // ok is false when no part is counted.
 func (d Dose) WithCount(n int) (out Dose, ok bool) {

@@ -8,7 +8,6 @@ import (
 
 	"wavekine/core/plan"
 	"wavekine/core/review"
-	"wavekine/core/solve"
 )
 
 // session names every command of a session. Undo, redo and restore are plan.Become with what the history gives.
@@ -40,8 +39,8 @@ var session = map[string]func() plan.Command{
 	"aside":   func() plan.Command { return &plan.SetAside{} },
 	"unaside": func() plan.Command { return &plan.BringBack{} },
 	"mend":    func() plan.Command { return &review.Take{} },
-	"fit":     func() plan.Command { return &solve.FitToLength{} },
-	"order":   func() plan.Command { return &solve.BestOrder{} },
+	"fit":     func() plan.Command { return &review.Fit{} },
+	"order":   func() plan.Command { return &review.Order{} },
 }
 
 // series names every command of a series.

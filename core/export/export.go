@@ -13,7 +13,6 @@ import (
 	ical "github.com/arran4/golang-ical"
 
 	"wavekine/core/clock"
-	"wavekine/core/dose"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/timeline"
@@ -173,14 +172,7 @@ func DoseIn(b *plan.Block, r *plan.Row, m *movement.Movement) string {
 		}
 		return b.On.Said()
 	}
-	if !r.Dose.IsZero() {
-		return r.Dose.String()
-	}
-	d := m.Dose
-	if r.Sides != movement.SidesUnsaid { // the row's side rule is the newer word
-		d.Per = dose.Unsaid
-	}
-	return d.String()
+	return r.DoseOf(m).String()
 }
 
 // butWords says what one side does differently: "but 6 reps on the left".

@@ -67,17 +67,19 @@ func families() string {
 // samples is at how many moments of a repetition the mechanics look.
 const samples = 4
 
-// Weigh works out what gravity asks over a repetition of the level. ok is false where the picture does
+// Weigh works out what gravity asks over a repetition of level n. ok is false where the picture does
 // not show the lever (from above) or there is none.
-func (l *Level) Weigh() (body.Loads, bool) {
-	if len(l.poses) == 0 {
+func (m *Movement) Weigh(n int) (body.Loads, bool) { return weighed(m.Poses(n)) }
+
+func weighed(strip body.Strip) (body.Loads, bool) {
+	if len(strip) == 0 {
 		return body.Loads{}, false
 	}
-	return l.poses.Repetition(body.Mean, samples)
+	return strip.Repetition(body.Mean, samples)
 }
 
 // weigh works out the loads over the level's poses, and for a family the demand too.
-func (l *Level) weigh(m *Movement) error {
+func (l *Level) weigh(m *Movement, strip body.Strip) error {
 	f := m.Family
 	if l.Family != NoFamily { // the level's own
 		f = l.Family
@@ -90,7 +92,7 @@ func (l *Level) weigh(m *Movement) error {
 	if f == NoFamily || l.Judged {
 		return nil
 	}
-	loads, ok := l.Weigh()
+	loads, ok := weighed(strip)
 	if !ok {
 		return fmt.Errorf("the pose %q is seen from above: its demand can only be judged", l.Figure)
 	}
@@ -100,7 +102,7 @@ func (l *Level) weigh(m *Movement) error {
 	w := loads.Worst
 	l.Demand = sc.zero + sc.hip*w.Hip + sc.curl*w.Curl + sc.shoulder*w.Shoulder + sc.lumbar*w.Lumbar + sc.knee*w.Knee + sc.oneHip*w.OneHip + sc.hands*loads.Hands
 	if f == OnRoller {
-		fig := body.Solve(l.poses[len(l.poses)-1].Pose)
+		fig := body.Solve(strip[len(strip)-1].Pose)
 		l.Demand -= perSway * body.Sway(l.Stance/100, fig.CentreOfMass(body.Mean).Y)
 		if l.Stance == 0 {
 			return fmt.Errorf("a level on the roller needs a stance")
@@ -133,11 +135,11 @@ func Families() []string { return strings.Split(families(), ", ") }
 // Demand is the demand and the loads of a strip of poses in a family; stance is the width of the base on
 // a roller in hundredths of stature. Without a family the demand is 0 and only the loads count.
 func Demand(f Family, strip body.Strip, stance float64) (demand float64, loads body.Loads, err error) {
-	l := Level{Family: f, Stance: stance, poses: strip, Figure: "shown"}
-	loads, _ = l.Weigh()
+	l := Level{Family: f, Stance: stance, Figure: "shown"}
+	loads, _ = weighed(strip)
 	if f == NoFamily {
 		return 0, loads, nil
 	}
-	err = l.weigh(&Movement{})
+	err = l.weigh(&Movement{}, strip)
 	return l.Demand, loads, err
 }

@@ -114,23 +114,24 @@ type Level struct {
 type Movement struct {
 	Slug    string   `yaml:"slug"`
 	Name    string   `yaml:"name"`
-	Also    []string `yaml:"also"` // other names in use
+	Also    []string `yaml:"also" json:",omitempty"` // other names in use
 	Purpose string   `yaml:"purpose"`
 	Family  Family   `yaml:"family"` // whose demand is computed
 	Phase   string   `yaml:"phase"`
 	// Classical is the place in the classical mat order, 0 for none.
 	Classical int                `yaml:"classical"`
 	Posture   Posture            `yaml:"posture"`
-	Ends      Posture            `yaml:"ends"` // where it ends, when not where it began
-	From      string             `yaml:"from"` // the pose it starts from
+	Ends      Posture            `yaml:"ends" json:",omitzero"` // where it ends, when not where it began
+	From      string             `yaml:"from"`                  // the pose it starts from
 	Sides     Sides              `yaml:"sides"`
 	Stretch   bool               `yaml:"stretch"` // a stretch or a rest: held, not counted
 	Pace      Pace               `yaml:"pace"`
-	Dose      dose.Dose          `yaml:"dose"` // the usual one
-	Spine     []Direction        `yaml:"spine"`
+	Dose      dose.Dose          `yaml:"dose"`       // the usual one
+	DoseIsIt  bool               `yaml:"dose is it"` // the usual dose makes the movement what it is: it is not fitted
+	Spine     []Direction        `yaml:"spine" json:",omitempty"`
 	Regions   map[string]float64 `yaml:"regions"` // 0..1
-	Loads     []Load             `yaml:"loads"`
-	Kit       []string           `yaml:"kit"`
+	Loads     []Load             `yaml:"loads" json:",omitempty"`
+	Kit       []string           `yaml:"kit" json:",omitempty"`
 	Limb      string             `yaml:"limb"` // what a side is called: leg, arm, side
 	Setup     string             `yaml:"setup"`
 	Say       string             `yaml:"say"`
@@ -139,21 +140,21 @@ type Movement struct {
 	Fault     string             `yaml:"fault"` // the common fault
 	Ease      string             `yaml:"ease"`  // easier than the first level, said aloud
 	Care      string             `yaml:"care"`
-	Gives     []string           `yaml:"gives back"` // counter-movements
-	Leads     []string           `yaml:"leads to"`   // what it flows into
+	Gives     []string           `yaml:"gives back" json:",omitempty"` // counter-movements
+	Leads     []string           `yaml:"leads to" json:",omitempty"`   // what it flows into
 	Levels    []Level            `yaml:"levels"`
 	// Inline is set for a movement written into a plan rather than taken from a library.
-	Inline bool `yaml:"-"`
+	Inline bool `yaml:"-" json:"-"`
 	parts  []Share
 	format string                     // of the document it came from
 	extra  map[string]json.RawMessage // of a later version's document
 	// Own is set for a studio's own movement, Version counts its versions from 1, Base is its slug without one.
-	Own     bool   `yaml:"-"`
-	Version int    `yaml:"-"`
-	Base    string `yaml:"-"`
-	Stamp   string `yaml:"-"` // changes with the document; figures are kept under it
+	Own     bool   `yaml:"-" json:"-"`
+	Version int    `yaml:"-" json:"-"`
+	Base    string `yaml:"-" json:"-"`
+	Stamp   string `yaml:"-" json:"-"` // changes with the document; figures are kept under it
 	// Hidden movements are kept for the sessions that use them and not offered any more.
-	Hidden bool     `yaml:"-"`
+	Hidden bool     `yaml:"-" json:"-"`
 	names  []string // folded, for the search
 	body   []string // folded words of regions, position and kit
 	search []string // folded words of everything
@@ -188,55 +189,57 @@ func (m *Movement) Has(n int, l Load) bool { return slices.Contains(m.At(n).bear
 // Bends tells whether the movement takes the spine in direction d.
 func (m *Movement) Bends(d Direction) bool { return slices.Contains(m.Spine, d) }
 
-// Poses is how level n is done: from its first key pose to the one that shows it.
-func (m *Movement) Poses(n int) body.Strip { return m.At(n).poses }
+// Poses is how level n is done: from its first key pose to the one that shows it. An inline movement has none.
+func (m *Movement) Poses(n int) body.Strip {
+	strip, err := m.At(n).strip(m)
+	if err != nil {
+		return nil // the test that makes the library has looked for every pose
+	}
+	return strip
+}
 
 // Pose is the pose that shows level n; ok is false for an inline movement, which has none.
 func (m *Movement) Pose(n int) (p body.Pose, ok bool) {
-	s := m.At(n).poses
+	s := m.Poses(n)
 	if len(s) == 0 {
 		return p, false
 	}
 	return s[len(s)-1].Pose, true
 }
 
-// Ending is the posture the movement ends in.
-func (m *Movement) Ending() Posture {
+// Leaves is the posture the movement leaves the body in.
+func (m *Movement) Leaves() Posture {
 	if m.Ends != NoPosture {
 		return m.Ends
 	}
 	return m.Posture
 }
 
-// pose finds the level's key poses in the book.
-func (l *Level) pose(m *Movement) error {
+// strip finds the level's key poses in the book of poses; a studio's own has them with it.
+func (l *Level) strip(m *Movement) (out body.Strip, err error) {
 	if l.poses != nil {
-		return nil // a studio's own, made with the movement
+		return l.poses, nil
 	}
 	from := l.From
 	if from == "" {
 		from = m.From
 	}
 	for _, name := range []string{from, l.Figure} {
-		if name == "" {
+		if name == "" || name == from && len(out) > 0 {
 			continue
 		}
 		p, ok := body.Poses().Pose(name)
 		if !ok {
-			return fmt.Errorf("no pose %q", name)
+			return nil, fmt.Errorf("no pose %q", name)
 		}
-		l.poses = append(l.poses, body.Key{At: float64(len(l.poses)), Pose: p})
+		out = append(out, body.Key{At: float64(len(out)), Pose: p})
 	}
-	if len(l.poses) == 2 && from == l.Figure {
-		l.poses = l.poses[1:]
-	}
-	for i := range l.poses {
-		l.poses[i].At = float64(i)
-		if q := l.poses[0].Pose; q.Front != l.poses[i].Pose.Front || q.Plan != l.poses[i].Pose.Plan {
-			return fmt.Errorf("the poses %q and %q are seen from different sides", from, l.Figure)
+	for i := range out {
+		if q := out[0].Pose; q.Front != out[i].Pose.Front || q.Plan != out[i].Pose.Plan {
+			return nil, fmt.Errorf("the poses %q and %q are seen from different sides", from, l.Figure)
 		}
 	}
-	return nil
+	return out, nil
 }
 
 // Things is the kit level n needs, besides a mat.
@@ -268,8 +271,8 @@ func posturesLoads(p Posture) (out []Load) {
 	return out
 }
 
-// prepare works out what follows from the data, and checks it.
-func (m *Movement) prepare() error {
+// prepare works out what follows from the data, and checks it. Of a movement that is weighed the demand is known.
+func (m *Movement) prepare(weighed bool) error {
 	bad := func(format string, a ...any) error {
 		return fmt.Errorf("movement %q: "+format, append([]any{m.Slug}, a...)...)
 	}
@@ -328,11 +331,14 @@ func (m *Movement) prepare() error {
 		if l.Changes == "" || l.Why == "" {
 			return bad("level %d: changes and why are needed", i+1)
 		}
-		if err := l.pose(m); err != nil {
-			return bad("level %d: %w", i+1, err)
-		}
-		if err := l.weigh(m); err != nil {
-			return bad("level %d: %w", i+1, err)
+		if !weighed {
+			strip, err := l.strip(m)
+			if err != nil {
+				return bad("level %d: %w", i+1, err)
+			}
+			if err := l.weigh(m, strip); err != nil {
+				return bad("level %d: %w", i+1, err)
+			}
 		}
 		if i > 0 && l.Demand < m.Levels[i-1].Demand+.05 && l.Lighter == "" && !m.Stretch && !m.Own {
 			return bad("level %d: demand %v is not above %v of the level below, and the level does not say why", i+1, l.Demand, m.Levels[i-1].Demand)
@@ -344,7 +350,9 @@ func (m *Movement) prepare() error {
 			m.parts = append(m.parts, Share{i, w})
 		}
 	}
-	m.index()
+	if !m.Inline { // one written into a plan is not searched for
+		m.index()
+	}
 	return nil
 }
 
@@ -369,11 +377,13 @@ func (l *Library) Named(words string) (*Movement, bool) {
 }
 
 // New builds a library and checks it as a whole.
-func New(ms []*Movement) (*Library, error) {
+func New(ms []*Movement) (*Library, error) { return build(ms, false) }
+
+func build(ms []*Movement, weighed bool) (*Library, error) {
 	l := &Library{bySlug: map[string]*Movement{}, byName: map[string]*Movement{}}
 	var errs []error // all of them: whoever writes data mends them in one go
 	for _, m := range ms {
-		if err := m.prepare(); err != nil {
+		if err := m.prepare(weighed); err != nil {
 			errs = append(errs, err)
 			continue
 		}
@@ -421,7 +431,7 @@ func InlineMovement(name string, posture Posture, sides Sides, perRep clock.Span
 		Pace: Pace{Span: perRep}, Inline: true, Levels: []Level{{Demand: effort}}, Limb: "side",
 	}
 	m.Slug = strings.NewReplacer("_", "-", "/", "-", ".", "-").Replace(m.Slug)
-	return m, m.prepare()
+	return m, m.prepare(false)
 }
 
 //go:embed data/*.yaml
@@ -436,23 +446,50 @@ func ReadYAML(name string, text []byte) ([]*Movement, error) {
 	return ms, nil
 }
 
+// library.json is what the YAML files make, with every demand weighed: so a program starts without reading YAML or
+// working out a thousand poses. A test makes it anew and compares; make library writes it.
+//
+//go:embed library.json
+var compiled []byte
+
 // Shipped is the library that comes with the product.
 var Shipped = sync.OnceValue(func() *Library {
-	l, err := load(files)
+	var list []*compiledMovement
+	if err := json.Unmarshal(compiled, &list); err != nil {
+		panic(err) // compiled in and compared by the tests
+	}
+	ms := make([]*Movement, len(list))
+	for i, m := range list {
+		ms[i] = (*Movement)(m)
+	}
+	l, err := build(ms, true)
 	if err != nil {
-		panic(err) // compiled in and read by the tests
+		panic(err)
 	}
 	return l
 })
 
-func load(dir fs.FS) (*Library, error) {
-	names, err := fs.Glob(dir, "data/*.yaml")
+// compiledMovement is a movement as library.json has it: its fields as they are, not the published document.
+type compiledMovement Movement
+
+// compile writes a library as library.json.
+func compile(l *Library) ([]byte, error) {
+	list := make([]*compiledMovement, len(l.all))
+	for i, m := range l.all {
+		list[i] = (*compiledMovement)(m)
+	}
+	return json.MarshalIndent(list, "", " ")
+}
+
+// Source builds the library from its YAML files, every pose looked up and every demand weighed.
+func Source() (*Library, error) {
+	names, err := fs.Glob(files, "data/*.yaml")
 	if err != nil {
 		return nil, err
 	}
 	var all []*Movement
 	for _, n := range names {
-		text, err := fs.ReadFile(dir, n)
+		text, err := fs.ReadFile(files, n)
 		if err != nil {
 			return nil, err
 		}

@@ -11,7 +11,7 @@ import (
 )
 
 func TestShippedLibrary(t *testing.T) {
-	l, err := load(files)
+	l, err := Source()
 	require.NoError(t, err)
 	levels := 0
 	for _, m := range l.All() {
@@ -155,7 +155,7 @@ func TestComputedDemand(t *testing.T) {
 		}
 	}
 	plank, _ := l.Get("full-plank")
-	loads, ok := plank.At(2).Weigh()
+	loads, ok := plank.Weigh(2)
 	require.True(t, ok)
 	assert.InDelta(t, 68, loads.Hands, 3)
 }

@@ -104,10 +104,14 @@ func (m *Movement) MarshalJSON() ([]byte, error) {
 		if l.Kit != nil {
 			ld.Kit = &l.Kit
 		}
-		if n := len(l.poses); n > 0 {
-			ld.Pose = l.poses[n-1].Pose
+		strip, err := l.strip(m)
+		if err != nil {
+			return nil, err
+		}
+		if n := len(strip); n > 0 {
+			ld.Pose = strip[n-1].Pose
 			if n > 1 {
-				ld.From = &l.poses[0].Pose
+				ld.From = &strip[0].Pose
 			}
 		}
 		d.Levels = append(d.Levels, ld)
@@ -385,7 +389,7 @@ func readLevel(v strict.Value, m *Movement, loadList func(*strict.Object, string
 	pose("from", false)
 	pose("pose", true)
 	if l.Family != NoFamily && len(l.poses) > 0 {
-		if err := (&l).weigh(m); err != nil {
+		if err := (&l).weigh(m, l.poses); err != nil {
 			v.Wrap(err)
 		}
 	}
@@ -459,7 +463,7 @@ func (l *Library) With(own []OwnVersion, changes map[string]Change) (*Library, e
 		m.Own, m.Version, m.Hidden = true, v.Version, v.Hidden || !v.Newest
 		m.Base = BaseSlug(m.Slug)
 		m.Slug = m.Base + "~" + strconv.Itoa(v.Version)
-		if err := m.prepare(); err != nil {
+		if err := m.prepare(false); err != nil {
 			errs = append(errs, err)
 			continue
 		}

@@ -33,8 +33,6 @@ const (
 	PulseSpan   clock.Span = 1100  // one pulse
 	BeatOfTen   clock.Span = 550   // one of the ten beats of a breath of the hundred
 	RestSpan    clock.Span = 15000 // a rest row with no time given
-	StretchSpan clock.Span = 15000 // a stretch with no time given
-	SlowBreath  clock.Span = 12000
 	BreathPaced clock.Span = 8000
 	HoldExtra   clock.Span = 4000 // a counted hold of 3 to 5 s costs this much more than it says
 	CountSpan   clock.Span = 1000 // one count where no beat is given; judgement
@@ -44,6 +42,14 @@ const (
 type Pace struct {
 	Class string
 	Span  clock.Span
+}
+
+// MarshalText writes "limb lift" or "3.5".
+func (p Pace) MarshalText() ([]byte, error) {
+	if p.Class != "" {
+		return []byte(p.Class), nil
+	}
+	return strconv.AppendFloat(nil, p.Span.Seconds(), 'f', -1, 64), nil
 }
 
 // UnmarshalText reads "limb lift" or "3.5".

@@ -139,6 +139,6 @@ func (c *PasteLines) Do(s *Session, lib *movement.Library) (Done, error) {
 	case 1:
 		says = "Paste a row"
 	}
-	at, err := s.AddLines(c.After.in(s), lines)
+	at, err := s.AddLines(c.After.in(s), lines, lib)
 	return Done{says, at}, err
 }

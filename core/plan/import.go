@@ -67,7 +67,7 @@ func readText(text string, lib *movement.Library, school Style) (*Session, []CSV
 		}
 		good = append(good, l)
 	}
-	_, err = s.AddLines(Path{}, good)
+	_, err = s.AddLines(Path{}, good, lib)
 	return s, bad, err
 }
 

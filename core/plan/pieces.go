@@ -102,7 +102,7 @@ var BuiltIn = [...]Piece{
 
 // Sections are the piece's sections, read in a library; the error names the first line that is not understood.
 func (p Piece) Sections(lib *movement.Library) ([]Section, error) {
-	lines, err := Lines(p.Text, lib)
+	lines, err := LinesIn(p.Text, lib, Style{})
 	if err != nil {
 		return nil, err
 	}
@@ -112,6 +112,6 @@ func (p Piece) Sections(lib *movement.Library) ([]Section, error) {
 		}
 	}
 	s := &Session{}
-	_, err = s.AddLines(Path{}, lines)
+	_, err = s.AddLines(Path{}, lines, lib)
 	return s.Sections, err
 }

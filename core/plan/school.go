@@ -40,17 +40,6 @@ func LineIn(text string, lib *movement.Library, st Style) (Row, error) {
 	return row, nil
 }
 
-// LinesIn reads a pasted class in a school, see Lines and LineIn.
-func LinesIn(text string, lib *movement.Library, st Style) ([]TextLine, error) {
-	out, err := Lines(text, lib)
-	for i := range out {
-		if l := &out[i]; l.Section == "" {
-			l.Row, l.Err = LineIn(unbullet(strings.TrimSpace(l.Raw)), lib, st)
-		}
-	}
-	return out, err
-}
-
 // AddIn puts a row behind a place like Add; in a school that works side by side it joins a one-sided row
 // in front of it into a chain, and a row without sides goes behind the chain.
 func (s *Session) AddIn(at Path, r Row, lib *movement.Library) (Path, error) {

@@ -114,6 +114,25 @@ func (r *Row) Of(lib *movement.Library) (*movement.Movement, error) {
 	return m, nil
 }
 
+// standardDose is the dose of a movement for which neither the row nor the movement says one.
+var standardDose = dose.Dose{Parts: []dose.Part{{Kind: dose.Reps, Count: 8}}}
+
+// DoseOf is the dose in force on the row, given its movement: its own, or the movement's usual one; where the row
+// says how it falls on the sides, that is the newer word.
+func (r *Row) DoseOf(m *movement.Movement) dose.Dose {
+	if !r.Dose.IsZero() {
+		return r.Dose
+	}
+	d := m.Dose
+	if d.IsZero() {
+		d = standardDose
+	}
+	if r.Sides != movement.SidesUnsaid {
+		d.Per = dose.Unsaid
+	}
+	return d
+}
+
 // SideRule is how the row falls on the sides, given its movement.
 func (r *Row) SideRule(m *movement.Movement) movement.Sides {
 	if r.Sides != movement.SidesUnsaid {

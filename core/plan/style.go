@@ -18,7 +18,7 @@ type Style struct {
 	ByDay     bool   // the first side changes with the day of a series: right on odd days
 	Pelvis    string // "neutral", "by load", "imprinted"
 	Breath    string // "nose-nose", "nose-mouth", "on effort", "free"
-	Plain     bool   // words as the teacher stands; false: mirrored, for people who face the teacher
+	Plain     bool   // whoever leads moves the side that is said; false: mirrored, the other one, for people face to face
 	Order     string // "free", "classical": rows follow the classical mat order
 	Sides     string // "each", "chain", "alternating": how new one-sided rows are put in
 	Sets      string // "pairs", "ask": what "ten sets" means on an alternating movement

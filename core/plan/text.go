@@ -27,9 +27,9 @@ type TextLine struct {
 // IsRow tells whether the line was understood as a row.
 func (l TextLine) IsRow() bool { return l.Section == "" && l.Err == nil }
 
-// Lines reads a class pasted as text, one row a line the way it is said. Bullets and numbers in
-// front are left aside, empty lines skipped; a line that is not understood carries its error.
-func Lines(text string, lib *movement.Library) ([]TextLine, error) {
+// LinesIn reads a class pasted as text, one row a line the way it is said in a school (see LineIn). Bullets and numbers
+// in front are left aside, empty lines skipped; a line that is not understood carries its error.
+func LinesIn(text string, lib *movement.Library, st Style) ([]TextLine, error) {
 	if len(text) > MaxText {
 		return nil, fmt.Errorf("the text is %d KB: at most %d KB are read", len(text)>>10, MaxText>>10)
 	}
@@ -52,7 +52,7 @@ func Lines(text string, lib *movement.Library) ([]TextLine, error) {
 		case isTitle && strings.TrimSpace(strings.TrimLeft(title, "#")) != "" && len([]rune(title)) <= MaxTitle && strict.Hidden(title) < 0:
 			l.Section = strings.TrimSpace(strings.TrimLeft(title, "#"))
 		default:
-			l.Row, l.Err = Line(line, lib)
+			l.Row, l.Err = LineIn(line, lib, st)
 		}
 		out = append(out, l)
 	}
@@ -73,9 +73,9 @@ func unbullet(line string) string {
 	return line
 }
 
-// AddLines puts what was understood after a place (see Add); a title goes on in an empty section of that
-// name, else it begins a new one at the end. It returns the place of the last row.
-func (s *Session) AddLines(at Path, lines []TextLine) (Path, error) {
+// AddLines puts what was understood after a place, each line as if it had been typed there (see AddIn); a title goes on
+// in an empty section of that name, else it begins a new one at the end. It returns the place of the last row.
+func (s *Session) AddLines(at Path, lines []TextLine, lib *movement.Library) (Path, error) {
 	for _, l := range lines {
 		var err error
 		switch {
@@ -87,7 +87,7 @@ func (s *Session) AddLines(at Path, lines []TextLine) (Path, error) {
 				at = Path{Section: n}
 			}
 		case l.Err == nil:
-			at, err = s.Add(at, l.Row)
+			at, err = s.AddIn(at, l.Row, lib)
 		}
 		if err != nil {
 			return Path{}, err

@@ -8,8 +8,17 @@ import (
 	"wavekine/core/plan"
 )
 
-// forwardWithoutBack: forward bending with no backward bend after it.
-func forwardWithoutBack(l *look) []Finding {
+// forwardLimit is how much forward bending asks for a backward bend.
+var forwardLimit = Limit{"forward", "Forward bending before a backward bend is due", "s", 60, 10, 900, practice}
+
+// forwardRule: forward bending with no backward bend after it.
+var forwardRule = &Rule{
+	Name: "forward", Looks: "the spine has been bent forward under load and no backward bend follows", Limits: []Limit{forwardLimit},
+	Mends: "add shoulder bridge or swan behind it",
+	find:  findForward,
+}
+
+func findForward(l *look, _ *Rule) []Finding {
 	var sum clock.Span
 	var last, first plan.Path
 	var lastAt clock.Span
@@ -24,7 +33,7 @@ func forwardWithoutBack(l *look) []Finding {
 		switch {
 		case s.Move.Bends(movement.Backward):
 			sum, rows, first = 0, 0, plan.Path{}
-		case s.Move.Bends(movement.Forward) && !s.Move.Stretch && s.Effort > l.lim.QuietTo:
+		case s.Move.Bends(movement.Forward) && !s.Move.Stretch && s.Effort > l.num(quietLimit):
 			if rows == 0 {
 				first = s.Row
 			}
@@ -36,11 +45,11 @@ func forwardWithoutBack(l *look) []Finding {
 			last, lastAt, posture = s.Row, s.End(), s.Posture
 		}
 	}
-	if sum <= l.lim.Forward {
+	if sum <= l.span(forwardLimit) {
 		return nil
 	}
 	f := Finding{
-		Rule: "forward", Severity: Look, Row: last, At: lastAt, Amount: sum.Seconds(), Measured: sum.String(), Limit: l.lim.Forward.String(), Source: sourceOf("forward"),
+		Severity: Look, Row: last, At: lastAt, Amount: sum.Seconds(), Measured: sum.String(), Limit: l.span(forwardLimit).String(),
 		Says:   "No backward bend after bending forward",
 		Detail: fmt.Sprintf("%s of forward bending in %d movements from %s on, and nothing gives it back.", sum, rows, l.name(first)),
 	}
@@ -49,26 +58,16 @@ func forwardWithoutBack(l *look) []Finding {
 		gives = []string{"bridge", "swan"}
 	}
 	for _, slug := range gives {
-		m, ok := l.lib.Get(slug)
+		_, m, ok := l.row(slug, 0)
 		if !ok {
 			continue
 		}
 		f.Mends = append(f.Mends, Mend{
 			ID: "forward-" + slug + "-" + last.String(), Says: fmt.Sprintf("Add %s after %s", lower(m.Name), l.name(last)),
 			apply: func(s *plan.Session) error {
-				if err := behind(s, last, plan.Row{Movement: slug, Dose: m.Dose}); err != nil {
-					return err
-				}
-				return l.soothe(s)
+				return behind(s, last, plan.Row{Movement: slug, Dose: m.Dose})
 			},
 		})
 	}
 	return []Finding{f}
-}
-
-func lower(s string) string {
-	if len(s) > 1 && s[0] >= 'A' && s[0] <= 'Z' && (s[1] < 'A' || s[1] > 'Z') {
-		return string(s[0]+32) + s[1:]
-	}
-	return s
 }

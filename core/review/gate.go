@@ -1,7 +1,6 @@
 package review
 
 import (
-	"errors"
 	"slices"
 
 	"wavekine/core/clock"
@@ -39,25 +38,3 @@ func dropRefused(fs []Finding, s *plan.Session, lib *movement.Library) {
 		})
 	}
 }
-
-// Take takes a mend of a finding by its id. Whoever makes the command gives the findings of the session.
-type Take struct {
-	ID       string    `form:"mend"`
-	Findings []Finding `form:"-"`
-}
-
-// Do makes the mend's change.
-func (c *Take) Do(s *plan.Session, lib *movement.Library) (plan.Done, error) {
-	f, m, ok := Find(c.Findings, c.ID)
-	if !ok {
-		return plan.Done{}, ErrGone
-	}
-	done, err := m.Do(s, lib)
-	if s.Row(f.Row) != nil {
-		done.At = f.Row
-	}
-	return done, err
-}
-
-// ErrGone says that a finding is not there any more.
-var ErrGone = errors.New("that finding is not there any more")

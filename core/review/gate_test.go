@@ -42,7 +42,7 @@ func TestWhatIsOfferedCanBeTaken(t *testing.T) {
 		tl, err := timeline.Build(s, lib)
 		require.NoError(t, err)
 		offered := 0
-		for _, f := range Check(s, tl, lib, DefaultLimits()) {
+		for _, f := range Check(s, tl, lib, Limits{}) {
 			for _, m := range f.Mends {
 				offered++
 				_, err := plan.Apply(s, lib, m)

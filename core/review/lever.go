@@ -2,44 +2,73 @@ package review
 
 import (
 	"fmt"
+	"strconv"
 
-	"wavekine/core/clock"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/timeline"
 )
 
-// Levers of the legs count from this demand, and beginners are allowed so much less; judgement.
-const (
-	leverCounts = 4.0
-	leverNewer  = 2.5
-)
+// leverMost is the demand of leg work against the low back that a class may have.
+var leverMost = Limit{"lever", "Demand of leg work against the low back", "of 10", 8, 2, 10, judged}
+
+// leverNewer is how much less beginners are allowed; judgement.
+const leverNewer = 2.5
+
+// leverRule: legs levered against the low back further than the level of the class allows.
+var leverRule = &Rule{
+	Name: "lever", Looks: "leg work against the low back is above the demand; beginners are allowed 2.5 less", Limits: []Limit{leverMost},
+	Mends: "a lower level; dead bug in its place",
+	find:  findLever, rail: &rail{"low back", leverBands},
+}
 
 // leverLimit is the demand of leg work that the level of the class allows.
 func (l *look) leverLimit() float64 {
 	if l.s.Audience == string(movement.Beginners) {
-		return l.lim.Lever - leverNewer
+		return l.num(leverMost) - leverNewer
 	}
-	return l.lim.Lever
+	return l.num(leverMost)
 }
 
-// lowBackLever: legs levered against the low back further than the level of the class allows.
-func lowBackLever(l *look) (out []Finding) {
+// levers tells whether legs are levered in a step, and with what demand.
+func levers(s *timeline.Step) (demand float64, ok bool) {
+	if !s.Kind.Working() || s.Move == nil || !s.Move.Has(s.Level, movement.LegsOut) {
+		return 0, false
+	}
+	return s.Move.At(s.Level).Demand, true
+}
+
+func leverBands(l *look) (out []Band) {
+	limit := l.leverLimit()
+	for _, run := range runsOf(l.tl, movement.LegsOut) {
+		most := 0.0
+		for _, i := range run.Steps {
+			if d, ok := levers(&l.tl.Steps[i]); ok {
+				most = max(most, d)
+			}
+		}
+		b := Band{At: run.At, End: run.End}
+		if most > limit {
+			b.Over = "legs levered to " + strconv.FormatFloat(most, 'f', 1, 64)
+		}
+		out = append(out, b)
+	}
+	return out
+}
+
+func findLever(l *look, _ *Rule) (out []Finding) {
 	limit := l.leverLimit()
 	seen := map[plan.Path]bool{}
 	for i := range l.tl.Steps {
 		s := &l.tl.Steps[i]
-		if !s.Kind.Working() || s.Move == nil || seen[s.Row] || !s.Move.Has(s.Level, movement.LegsOut) {
-			continue
-		}
-		d := s.Move.At(s.Level).Demand
-		if d <= limit {
+		d, ok := levers(s)
+		if !ok || d <= limit || seen[s.Row] {
 			continue
 		}
 		seen[s.Row] = true
 		p, m := s.Row, s.Move
 		f := Finding{
-			Rule: "lever", Severity: Stop, Row: p, At: s.At, Amount: d - limit, Measured: fmt.Sprintf("%.1f", d), Limit: fmt.Sprintf("%.1f", limit), Source: sourceOf("lever"),
+			Severity: Stop, Row: p, At: s.At, Amount: d - limit, Measured: fmt.Sprintf("%.1f", d), Limit: fmt.Sprintf("%.1f", limit),
 			Says:   m.Name + " levers the low back past the limit",
 			Detail: fmt.Sprintf("Level %d, %s: demand %.1f, %s. House limit %.1f for this class.", s.Level, m.At(s.Level).Changes, d, m.At(s.Level).DemandFrom(), limit),
 		}
@@ -60,53 +89,4 @@ func lowBackLever(l *look) (out []Finding) {
 		out = append(out, f)
 	}
 	return out
-}
-
-// leverBeforeCore: legs levered before the deep core has been woken.
-func leverBeforeCore(l *look) []Finding {
-	var woken clock.Span
-	for i := range l.tl.Steps {
-		s := &l.tl.Steps[i]
-		if !s.Kind.Working() || s.Move == nil {
-			continue
-		}
-		d := s.Move.At(s.Level).Demand
-		if s.Move.Has(s.Level, movement.LegsOut) && d >= leverCounts {
-			if woken >= l.lim.Woken {
-				return nil
-			}
-			return []Finding{l.leverEarly(s, woken)}
-		}
-		if s.Move.Regions["deep core"] >= .4 && d < leverCounts+.5 {
-			woken += s.S
-		}
-	}
-	return nil
-}
-
-func (l *look) leverEarly(s *timeline.Step, woken clock.Span) Finding {
-	p := s.Row
-	f := Finding{
-		Rule: "lever-early", Severity: Look, Row: p, At: s.At, Amount: (l.lim.Woken - woken).Seconds(), Measured: woken.String(), Limit: l.lim.Woken.String(), Source: sourceOf("woken"),
-		Says:   s.Move.Name + " before the deep core is awake",
-		Detail: fmt.Sprintf("%s of easier work for the deep core before it. House limit %s.", woken, l.lim.Woken),
-	}
-	for _, slug := range []string{"pelvic-tilt", "knee-opening"} {
-		r, m, ok := l.row(slug, 1)
-		if !ok {
-			continue
-		}
-		f.Mends = append(f.Mends, Mend{ID: "lever-early-" + slug, Says: "Put " + lower(m.Name) + " in front", apply: func(s *plan.Session) error {
-			for range 4 {
-				if err := inFront(s, p, r); err != nil {
-					return err
-				}
-				if len(l.again(s, leverBeforeCore)) == 0 {
-					break
-				}
-			}
-			return l.soothe(s)
-		}})
-	}
-	return f
 }

@@ -8,6 +8,13 @@ import (
 	"wavekine/core/plan"
 )
 
+// offTimeRule: in a timed circuit the next position cannot be reached within the off time.
+var offTimeRule = &Rule{
+	Name: "off-time", Looks: "in a timed circuit the next position is further than the off time reaches", Fixed: "15 s to three steps of the posture graph, 27 s beyond", Source: practice,
+	Mends: "make the off time long enough",
+	find:  findOffTime,
+}
+
 // A change of position of up to three steps of the posture graph fits into 15 s of off time, a
 // longer way needs 27 s (common practice, no source: 15 to 27 s).
 const (
@@ -16,8 +23,7 @@ const (
 	offSteps = 3
 )
 
-// offTooShort: in a timed circuit the next position cannot be reached within the off time.
-func offTooShort(l *look) (out []Finding) {
+func findOffTime(l *look, _ *Rule) (out []Finding) {
 	for i := range l.s.Sections {
 		for j := range l.s.Sections[i].Blocks {
 			b := &l.s.Sections[i].Blocks[j]
@@ -52,7 +58,7 @@ func offTooShort(l *look) (out []Finding) {
 				continue
 			}
 			f := Finding{
-				Rule: "off-time", Severity: Look, Row: where, Amount: (need - b.Off).Seconds(), Measured: b.Off.Said(), Limit: need.Said(), Source: practice,
+				Severity: Look, Row: where, Amount: (need - b.Off).Seconds(), Measured: b.Off.Said(), Limit: need.Said(),
 				Says:   fmt.Sprintf("%s off is too short to reach %s", b.Off.Said(), l.name(where)),
 				Detail: fmt.Sprintf("Getting there takes about %s. The rest is where the next move is shown.", need.Said()),
 			}

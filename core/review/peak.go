@@ -14,8 +14,14 @@ const (
 	peakMinTotal  = 8 * clock.Minute
 )
 
-// peakPlace: the hardest part comes too early, or is the last thing before the end.
-func peakPlace(l *look) []Finding {
+// peakRule: the hardest part comes too early, or is the last thing before the end.
+var peakRule = &Rule{
+	Name: "peak", Looks: "the hardest part comes before a quarter of the class, or nothing but settling follows it; in classes of 8 min and more",
+	Fixed: "after a quarter, with some work after it", Source: judged, Mends: "bring it later; something easier after it", Yields: []string{"early", "settle"},
+	find: findPeak,
+}
+
+func findPeak(l *look, r *Rule) []Finding {
 	if l.tl.Total < peakMinTotal {
 		return nil
 	}
@@ -28,11 +34,11 @@ func peakPlace(l *look) []Finding {
 		if peak < 0 || s.Effort > l.tl.Steps[peak].Effort+.05 {
 			peak = i
 		}
-		if s.Effort > l.lim.QuietTo {
+		if s.Effort > l.num(quietLimit) {
 			last = i
 		}
 	}
-	if peak < 0 || l.tl.Steps[peak].Effort < l.lim.HardFrom {
+	if peak < 0 || l.tl.Steps[peak].Effort < l.num(hardLimit) {
 		return nil
 	}
 	s := &l.tl.Steps[peak]
@@ -40,7 +46,7 @@ func peakPlace(l *look) []Finding {
 	switch {
 	case s.Row == l.tl.Steps[last].Row:
 		f := Finding{
-			Rule: "peak", Severity: Look, Row: s.Row, At: s.At, Amount: s.Effort, Measured: fmt.Sprintf("effort %.1f at %s", s.Effort, s.At), Limit: "some work after it", Source: judged,
+			Severity: Look, Row: s.Row, At: s.At, Amount: s.Effort, Measured: fmt.Sprintf("effort %.1f at %s", s.Effort, s.At), Limit: "some work after it",
 			Says: "The hardest part is the last", Detail: fmt.Sprintf("%s is the peak and nothing but settling follows it.", l.name(s.Row)),
 		}
 		slugs := []string{"bridge", "cat-cow", "bird-dog"}
@@ -50,17 +56,17 @@ func peakPlace(l *look) []Finding {
 		f.Mends = []Mend{{ID: "peak-after", Says: "Add something easier after it", apply: func(s *plan.Session) error {
 			at := f.Row
 			for _, slug := range slugs {
-				r, _, ok := l.row(slug, 0)
+				add, _, ok := l.row(slug, 0)
 				if !ok {
 					continue
 				}
-				if err := behind(s, at, r); err != nil {
+				if err := behind(s, at, add); err != nil {
 					return err
 				}
 				if err := l.soothe(s); err != nil {
 					return err
 				}
-				fs := l.again(s, peakPlace)
+				fs := l.again(s, r)
 				if len(fs) == 0 {
 					return nil
 				}
@@ -70,21 +76,21 @@ func peakPlace(l *look) []Finding {
 		}}}
 		return []Finding{f}
 	case s.End() < from:
-		return l.peakEarly(s.Row, s.At, s.Effort, from)
+		return l.peakEarly(r, s.Row, s.At, s.Effort, from)
 	}
 	return nil
 }
 
 // peakEarly: the mend moves the piece later in its section where that helps, else it puts easier work in front.
-func (l *look) peakEarly(p plan.Path, at clock.Span, effort float64, from clock.Span) []Finding {
+func (l *look) peakEarly(rule *Rule, p plan.Path, at clock.Span, effort float64, from clock.Span) []Finding {
 	f := Finding{
-		Rule: "peak", Severity: Look, Row: p, At: at, Amount: effort, Measured: fmt.Sprintf("effort %.1f at %s", effort, at), Limit: fmt.Sprintf("not before %s", from), Source: judged,
+		Severity: Look, Row: p, At: at, Amount: effort, Measured: fmt.Sprintf("effort %.1f at %s", effort, at), Limit: fmt.Sprintf("not before %s", from),
 		Says: "The hardest part comes early", Detail: fmt.Sprintf("%s is the peak, a quarter of the class has not gone by.", l.name(p)),
 	}
 	f.Mends = []Mend{{ID: "peak-later", Says: "Bring it later", apply: func(s *plan.Session) error {
 		for _, to := range laterPlaces(s, p) {
 			c := s.Clone()
-			if to(c) == nil && l.soothe(c) == nil && len(l.again(c, peakPlace)) == 0 {
+			if to(c) == nil && l.soothe(c) == nil && len(l.again(c, rule)) == 0 {
 				*s = *c
 				return nil
 			}
@@ -97,8 +103,8 @@ func (l *look) peakEarly(p plan.Path, at clock.Span, effort float64, from clock.
 			if err := inFront(s, plan.Path{Section: 1, Block: 1, Row: 1}, r); err != nil {
 				return err
 			}
-			if len(l.again(s, peakPlace)) == 0 {
-				return l.soothe(s)
+			if len(l.again(s, rule)) == 0 {
+				return nil
 			}
 		}
 		return fmt.Errorf("%s cannot be brought late enough", l.name(p))

@@ -10,9 +10,15 @@ import (
 	"wavekine/core/timeline"
 )
 
-// sidesUnequal: the two sides differ in repetitions, seconds, level or parts, or one is missing.
-// The limit is none: the two sides are told to do the same (common practice).
-func sidesUnequal(l *look) (out []Finding) {
+// sidesRule: the two sides differ in repetitions, seconds, level or parts, or one is missing. The two sides are told to
+// do the same.
+var sidesRule = &Rule{
+	Name: "sides", Looks: "repetitions, seconds, level or parts of the two sides differ, a side is missing, or an alternating count is odd",
+	Fixed: "the same on both sides", Source: practice, Mends: "make one like the other; do both",
+	find: findSides,
+}
+
+func findSides(l *look, _ *Rule) (out []Finding) {
 	one := map[string]int{} // movement and dose done on one side only: right minus left
 	l.s.Each(func(p plan.Path, _ *plan.Block, r *plan.Row) {
 		switch r.Sides {
@@ -27,7 +33,7 @@ func sidesUnequal(l *look) (out []Finding) {
 		if err != nil || m == nil {
 			return
 		}
-		f := Finding{Rule: "sides", Severity: Stop, Amount: 1, Row: p, Limit: "the same on both sides", Source: practice}
+		f := Finding{Severity: Stop, Amount: 1, Row: p, Limit: "the same on both sides"}
 		switch {
 		case r.Right != nil || r.Left != nil:
 			differ(l, &f, p, r, m)
@@ -43,21 +49,12 @@ func sidesUnequal(l *look) (out []Finding) {
 		}
 		if f.Says != "" {
 			f.At, _, _ = l.tl.RowSpan(p)
-			for i := range f.Mends { // doing as much on the other side can join loads into a longer run
-				as := f.Mends[i].apply
-				f.Mends[i].apply = func(s *plan.Session) error {
-					if err := as(s); err != nil {
-						return err
-					}
-					return l.soothe(s)
-				}
-			}
 			out = append(out, f)
 		}
 	})
 	if len(out) == 0 && l.tl.Sums.Right > 0 {
 		out = append(out, Finding{
-			Rule: "sides", Severity: Good, Measured: l.tl.Sums.Right.String() + " and " + l.tl.Sums.Left.String(), Limit: "the same on both sides", Source: practice,
+			Severity: Good, Measured: l.tl.Sums.Right.String() + " and " + l.tl.Sums.Left.String(), Limit: "the same on both sides",
 			Says: "Right and left get the same", Detail: l.tl.Sums.Right.String() + " of work on each side.",
 		})
 	}
@@ -66,10 +63,7 @@ func sidesUnequal(l *look) (out []Finding) {
 
 // onSide is what the row does on one side: its dose and level.
 func onSide(r *plan.Row, m *movement.Movement, o *plan.Override) (dose.Dose, int) {
-	d := r.Dose
-	if d.IsZero() {
-		d = m.Dose
-	}
+	d := r.DoseOf(m)
 	d.Per = dose.Unsaid
 	level := max(1, r.Level)
 	if o != nil {
@@ -162,10 +156,7 @@ func missing(f *Finding, p plan.Path, r *plan.Row, m *movement.Movement) {
 }
 
 func odd(l *look, f *Finding, p plan.Path, r *plan.Row, m *movement.Movement) {
-	d := r.Dose
-	if d.IsZero() {
-		d = m.Dose
-	}
+	d := r.DoseOf(m)
 	if d.Per == dose.Pairs || d.Per == dose.EachSide || len(d.Parts) == 0 || d.Parts[0].Kind != dose.Reps || d.Parts[0].Count%2 == 0 || d.Parts[0].EachWay {
 		return
 	}

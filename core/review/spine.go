@@ -9,11 +9,17 @@ import (
 	"wavekine/core/plan"
 )
 
+// spineRule: the focus is mobility, and the spine does not go every way.
+var spineRule = &Rule{
+	Name: "spine", Looks: "the focus is mobility and a direction of the spine is missing", Fixed: "forward, back, to each side, turned each way", Source: practice,
+	Mends: "add what goes there",
+	find:  findSpine,
+}
+
 // mobilityWords in a focus ask for the spine in all its ranges.
 var mobilityWords = []string{"spine", "mobility", "mobilise", "back", "all its ranges"}
 
-// spineDirections: the focus is mobility, and the spine does not go every way.
-func spineDirections(l *look) []Finding {
+func findSpine(l *look, _ *Rule) []Finding {
 	asks := slices.ContainsFunc(l.s.Focus, func(w string) bool {
 		w = strings.ToLower(w)
 		return slices.ContainsFunc(mobilityWords, func(m string) bool { return w == m || strings.Contains(w, "spine") || strings.Contains(w, "mobil") })
@@ -61,7 +67,7 @@ func spineDirections(l *look) []Finding {
 		return nil
 	}
 	f := Finding{
-		Rule: "spine", Severity: Look, Amount: float64(len(missing)), Measured: "not " + strings.Join(missing, ", not "), Limit: "forward, back, to each side, turned each way", Source: practice,
+		Severity: Look, Amount: float64(len(missing)), Measured: "not " + strings.Join(missing, ", not "), Limit: "forward, back, to each side, turned each way",
 		Says:   "The spine does not go " + strings.Join(missing, ", nor "),
 		Detail: fmt.Sprintf("The class is about %s.", strings.Join(l.s.Focus, ", ")),
 	}
@@ -85,61 +91,7 @@ func spineDirections(l *look) []Finding {
 				return err
 			}
 		}
-		return l.soothe(s)
+		return nil
 	}}}
 	return []Finding{f}
-}
-
-// classicalOrder: a session that follows the classical mat order has two of its exercises the other way round.
-func classicalOrder(l *look) []Finding {
-	if l.s.Style.Order != "classical" {
-		return nil
-	}
-	place := func(r *plan.Row) int {
-		if m, ok := l.lib.Get(r.Movement); ok && !r.IsRest {
-			return m.Classical
-		}
-		return 0
-	}
-	var out []Finding
-	last, lastAt := 0, plan.Path{}
-	l.s.Each(func(p plan.Path, _ *plan.Block, r *plan.Row) {
-		n := place(r)
-		if n == 0 || out != nil {
-			return
-		}
-		if n < last {
-			f := Finding{
-				Rule: "order", Severity: Look, Row: p, Amount: float64(last - n), Measured: fmt.Sprintf("%d after %d", n, last), Limit: "rising", Source: "classical mat order, Return to Life Through Contrology (1945)",
-				Says: fmt.Sprintf("%s comes before %s in the classical order", l.name(p), l.name(lastAt)),
-			}
-			f.At, _, _ = l.tl.RowSpan(p)
-			f.Detail = "The session says that it follows the classical order."
-			sorted := func(s *plan.Session) error {
-				var slots []*plan.Row
-				s.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
-					if place(r) > 0 {
-						slots = append(slots, r)
-					}
-				})
-				rows := make([]plan.Row, len(slots))
-				for i, r := range slots {
-					rows[i] = *r
-				}
-				slices.SortStableFunc(rows, func(a, b plan.Row) int { return place(&a) - place(&b) })
-				for i, r := range slots {
-					*r = rows[i]
-				}
-				return l.soothe(s)
-			}
-			f.Mends = []Mend{{ID: "order-classical", Says: "Put the classical exercises in order", apply: sorted}}
-			f.Mends = append(f.Mends, Mend{ID: "order-free", Says: "Call it free order", apply: func(s *plan.Session) error {
-				s.Style.Order = "free"
-				return nil
-			}})
-			out = []Finding{f}
-		}
-		last, lastAt = n, p
-	})
-	return out
 }

@@ -1,8 +1,11 @@
 package solve
 
 import (
+	"cmp"
+	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"wavekine/core/clock"
 	"wavekine/core/movement"
@@ -10,301 +13,467 @@ import (
 	"wavekine/core/timeline"
 )
 
-// MaxUnits is the longest section that is ordered exactly; longer ones are left as they are, which
-// the answer says.
-const MaxUnits = 16
-
 // arcBreak is what it costs, in time, to do something before what the arc of a class puts in front
 // of it (arrive, mobilise, build, settle): more than any change of position; judgement.
 const arcBreak = 25 * clock.Second
+
+// Effort bounds the search of Order: the number of states it may look at in one section. Longer sections are left as
+// they are, which the answer says. A state is what has been done so far and what was last; pieces that cost the same
+// wherever they stand count together, so that twenty pieces in five positions are few states.
+type Effort int
+
+// How hard Order may try. The first takes a second at most, the other a millisecond or two.
+const (
+	Thorough Effort = 1 << 20
+	Quick    Effort = 1 << 13
+)
 
 // Ordered is a session in its best order.
 type Ordered struct {
 	Session *plan.Session
 	Before  Tally
 	After   Tally
-	Left    []string // sections too long to order exactly, left as they were
+	Left    []Left // sections that were not ordered
+}
+
+// Left is a section that was left as it is, and why.
+type Left struct {
+	Section int // from 1
+	Says    string
+}
+
+// Better tells whether the order found is any better than the one there was: never longer, and shorter or with
+// fewer changes.
+func (o *Ordered) Better() bool {
+	return o.After.Length <= o.Before.Length && (o.After.Length < o.Before.Length || o.After.Changes < o.Before.Changes)
+}
+
+// Says says in words what the order gains.
+func (o *Ordered) Says() string {
+	says := "This is the best order already."
+	if o.Better() {
+		says = fmt.Sprintf("Saves %s and %s of position or kit: %d instead of %d. Chains, circuits and the arc of the class are kept.",
+			o.Before.Length-o.After.Length, many(o.Before.Changes-o.After.Changes, "change"), o.After.Changes, o.Before.Changes)
+	}
+	for _, l := range o.Left {
+		says += " " + l.Says
+	}
+	return says
+}
+
+func many(n int, one string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %ss", n, one)
 }
 
 // Tally is what an order costs.
 type Tally struct {
 	Changes int        // of position and kit
-	Time    clock.Span // they take
+	Time    clock.Span // the changes of position take
 	Length  clock.Span // of the class
-}
-
-// unit is what moves as one: a row with the rests behind it, or a whole chain or circuit.
-type unit struct {
-	block        plan.Block
-	enter, leave movement.Posture
-	kit          string
-	phase        int
-	fixed        bool
-}
-
-// Order finds the order of rows within each section that costs least: seconds of changing position,
-// fetching kit, and breaks of the arc. Chains and circuits are kept whole, a rest stays behind what
-// it follows, a section with a locked row is left. Exact over all sections together, as what a
-// section ends on is where the next begins: dynamic programming over subsets, cost 2^units x units^2.
-func Order(s *plan.Session, lib *movement.Library) (*Ordered, error) {
-	before, err := timeline.Build(s, lib)
-	if err != nil {
-		return nil, err
-	}
-	out := &Ordered{Session: s.Clone(), Before: tally(before)}
-	pace := timeline.PaceOf(s.Talk)
-	// ends: for every posture a section can end on, the least cost so far and the orders that give it.
-	type path struct {
-		cost   clock.Span
-		orders [][]int
-	}
-	ends := map[movement.Posture]path{movement.NoPosture: {}}
-	sections := make([][]unit, len(s.Sections))
-	for i := range s.Sections {
-		us := unitsOf(&s.Sections[i], lib)
-		sections[i] = us
-		next := map[movement.Posture]path{}
-		for _, from := range postures(ends) {
-			p := ends[from]
-			var found []candidate
-			if len(us) > MaxUnits || slices.ContainsFunc(us, func(u unit) bool { return u.fixed }) {
-				found = []candidate{asItIs(us, from, pace)}
-			} else {
-				found = bestOrders(us, from, pace)
-			}
-			for _, c := range found {
-				cost := p.cost + c.cost
-				if old, ok := next[c.leave]; !ok || cost < old.cost {
-					next[c.leave] = path{cost, append(slices.Clone(p.orders), c.order)}
-				}
-			}
-		}
-		if len(us) > MaxUnits {
-			out.Left = append(out.Left, s.Sections[i].Title)
-		}
-		ends = next
-	}
-	var best *path
-	for _, p := range postures(ends) {
-		if e := ends[p]; best == nil || e.cost < best.cost {
-			best = &e
-		}
-	}
-	for i, order := range best.orders {
-		if len(order) > 0 {
-			out.Session.Sections[i].Blocks = blocksOf(sections[i], order)
-		}
-	}
-	after, err := timeline.Build(out.Session, lib)
-	if err != nil {
-		return nil, err
-	}
-	out.After = tally(after)
-	return out, nil
-}
-
-// postures lists the keys in a fixed order, so that the answer is the same every time.
-func postures[V any](m map[movement.Posture]V) []movement.Posture {
-	out := make([]movement.Posture, 0, len(m))
-	for p := range m {
-		out = append(out, p)
-	}
-	slices.Sort(out)
-	return out
 }
 
 func tally(tl *timeline.Timeline) Tally {
 	return Tally{tl.Sums.PositionsChanged + tl.Sums.KitChanges, tl.Sums.Position, tl.Total}
 }
 
-func unitsOf(sec *plan.Section, lib *movement.Library) (out []unit) {
-	for _, b := range sec.Blocks {
-		if b.Rule != plan.Straight {
-			out = append(out, unitOf(b, lib))
+// Order finds the order of rows within each section that costs least: seconds of changing position, fetching kit, and
+// breaks of the arc. Kept are chains and circuits whole; a rest behind what it follows, or in front of what it fetches
+// the kit for; the order of pieces that share a movement (a hard round after its easy one); what has a place in the
+// classical order, where the session says it follows it; a transition at its place; the last piece of the class; a
+// section with a locked row; and the sections in keep. Exact over all sections together, as what a section ends on is
+// where the next begins, by dynamic programming; sections beyond the effort are left as they are. Where the order
+// found does not make the class better the session comes back as it was.
+func Order(s *plan.Session, lib *movement.Library, effort Effort, keep ...int) (*Ordered, error) {
+	was, err := timeline.Build(s, lib)
+	if err != nil {
+		return nil, err
+	}
+	return OrderTimed(s, was, lib, effort, keep...)
+}
+
+// OrderTimed is Order for whoever has the timeline of the session.
+func OrderTimed(s *plan.Session, was *timeline.Timeline, lib *movement.Library, effort Effort, keep ...int) (*Ordered, error) {
+	out := &Ordered{Session: s, Before: tally(was), After: tally(was)}
+	pace := timeline.PaceOf(s.Talk)
+	ends := map[place]way{{}: {}}
+	sections := make([][]Piece, len(s.Sections))
+	last := lastSection(s)
+	for i := range s.Sections {
+		pieces := Pieces(&s.Sections[i], lib)
+		sections[i] = pieces
+		p := newProblem(pieces, pace, s.Style.Order == "classical", i == last)
+		var why string
+		switch {
+		case slices.Contains(keep, i+1):
+			p.fix()
+		case slices.ContainsFunc(pieces, func(p Piece) bool { return p.locked }):
+			p.fix()
+		case p.states() > int(effort):
+			p.fix()
+			n, _ := changes(place{}, pieces)
+			why = fmt.Sprintf("%q has too many different pieces to be ordered exactly and was left as it is: it changes position %s, no order does with fewer than %d.",
+				s.Sections[i].Title, many(n, "time"), leastChanges(pieces))
+		}
+		if why != "" {
+			out.Left = append(out.Left, Left{i + 1, why})
+		}
+		ends = p.extend(ends)
+	}
+	best := cheapest(ends)
+	if !best.moves() {
+		return out, nil
+	}
+	out.Session = s.Clone()
+	for i, order := range best.orders {
+		if len(order) == 0 {
 			continue
 		}
-		for _, r := range b.Rows {
-			one := b
-			one.Rows = []plan.Row{r}
-			if n := len(out); r.IsRest && n > 0 {
-				last := &out[n-1]
-				if last.block.Rule == plan.Straight {
-					last.block.Rows = append(slices.Clip(last.block.Rows), r)
-					last.fixed = last.fixed || r.Locked
-					continue
-				}
+		ps := make([]Piece, len(order))
+		for k, j := range order {
+			ps[k] = sections[i][j]
+		}
+		out.Session.Sections[i].Blocks = Join(ps)
+	}
+	now, err := timeline.Build(out.Session, lib)
+	if err != nil {
+		return nil, err
+	}
+	if out.After = tally(now); !out.Better() { // what a piece costs alone is not all that it costs in the class
+		out.Session, out.After = s, out.Before
+	}
+	return out, nil
+}
+
+// lastSection is the index of the last section that has a row.
+func lastSection(s *plan.Session) int {
+	for i := len(s.Sections) - 1; i > 0; i-- {
+		for _, b := range s.Sections[i].Blocks {
+			if len(b.Rows) > 0 {
+				return i
 			}
-			out = append(out, unitOf(one, lib))
 		}
 	}
+	return 0
+}
+
+// place is where a class stands between two pieces: the position and what is in hand.
+type place struct {
+	at  movement.Posture
+	kit string
+}
+
+func (a place) compare(b place) int {
+	return cmp.Or(cmp.Compare(a.at, b.at), strings.Compare(a.kit, b.kit))
+}
+
+// way is the cheapest way to a place: its cost and the order of each section so far.
+type way struct {
+	cost   int64
+	orders [][]int
+}
+
+// moves tells whether any piece stands elsewhere than it did.
+func (w way) moves() bool {
+	return slices.ContainsFunc(w.orders, func(o []int) bool { return !slices.IsSorted(o) })
+}
+
+// places lists the keys in a fixed order, so that the answer is the same every time.
+func places(m map[place]way) []place {
+	out := make([]place, 0, len(m))
+	for p := range m {
+		out = append(out, p)
+	}
+	slices.SortFunc(out, place.compare)
 	return out
 }
 
-func unitOf(b plan.Block, lib *movement.Library) unit {
-	u := unit{block: b, phase: -1}
-	for i := range b.Rows {
-		r := &b.Rows[i]
-		u.fixed = u.fixed || r.Locked
-		m, err := r.Of(lib)
-		if err != nil || m == nil {
-			continue
-		}
-		if u.enter == movement.NoPosture {
-			u.enter = m.Posture
-		}
-		u.leave = m.Posture
-		if k := m.Things(max(1, r.Level)); len(k) > 0 {
-			u.kit = k[0]
-		}
-		if ph := slices.Index(movement.Phases, m.Phase); ph >= 0 {
-			u.phase = max(u.phase, ph)
+func cheapest(ends map[place]way) (best way) {
+	for i, p := range places(ends) {
+		if e := ends[p]; i == 0 || e.cost < best.cost {
+			best = e
 		}
 	}
-	return u
+	return best
 }
 
-// step is what it costs to do b after a posture and a piece of kit.
-func step(from movement.Posture, kit string, b *unit, p timeline.Pace) (cost clock.Span) {
-	switch n := from.WayTo(b.enter).Steps; {
+// after is the place a piece leaves the class in.
+func (a place) after(p *Piece) place {
+	if p.Leave == movement.NoPosture {
+		return a
+	}
+	return place{p.Leave, p.kit}
+}
+
+// Costs are in milliseconds times scale, plus one for each neighbour that is not as it was: among orders that cost
+// the same the one nearest to the order there was is taken.
+const scale = 256
+
+// step is what it costs to do a piece at a place.
+func step(a place, p *Piece, pace timeline.Pace) int64 {
+	var cost clock.Span
+	switch n := a.at.WayTo(p.Enter).Steps; {
 	case n == 1:
-		cost = p.OneStep
+		cost = pace.OneStep
 	case n > 1:
-		cost = p.MoreSteps
+		cost = pace.MoreSteps
 	}
-	if b.kit != "" && b.kit != kit {
-		cost += p.Kit
+	if p.fetches != "" && p.fetches != a.kit {
+		cost += pace.Kit
 	}
-	return cost
+	return int64(cost) * scale
 }
 
-type candidate struct {
-	cost  clock.Span
-	order []int
-	leave movement.Posture
+// problem is one section to be ordered. Pieces that cost the same at every place and wait for the same others make a
+// class: within it they keep their order, so that how many of each class are done is all there is to know.
+type problem struct {
+	pieces  []Piece
+	pace    timeline.Pace
+	classes [][]int // indices of pieces, rising
+	waits   [][]int // for each piece, those that must be done before
+	at      []bool  // the piece stays at its place
 }
 
-func left(from movement.Posture, u *unit) movement.Posture {
-	if u.leave == movement.NoPosture {
-		return from
-	}
-	return u.leave
-}
-
-// asItIs is the order a section has.
-func asItIs(us []unit, from movement.Posture, p timeline.Pace) candidate {
-	c := candidate{leave: from}
-	kit := ""
-	for i := range us {
-		c.cost += step(c.leave, kit, &us[i], p)
+func newProblem(pieces []Piece, pace timeline.Pace, classical, closes bool) *problem {
+	p := &problem{pieces: pieces, pace: pace, waits: make([][]int, len(pieces)), at: make([]bool, len(pieces))}
+	tied := make([]bool, len(pieces)) // more than its cost keeps it apart from others: what it waits for, what waits for it, its place
+	for i := range pieces {
 		for j := range i {
-			if before(&us[i], &us[j]) {
-				c.cost += arcBreak
+			if stays(&pieces[j], &pieces[i], classical) {
+				p.waits[i] = append(p.waits[i], j)
+				tied[i], tied[j] = true, true
 			}
 		}
-		c.leave, kit = left(c.leave, &us[i]), us[i].kit
-		c.order = append(c.order, i)
+		p.at[i] = pieces[i].transition || closes && i == len(pieces)-1
+		tied[i] = tied[i] || p.at[i]
 	}
-	return c
+	type key struct {
+		enter, leave movement.Posture
+		kit, fetches string
+		phase, tie   int
+	}
+	index := map[key]int{}
+	for i := range pieces {
+		q := &pieces[i]
+		k := key{q.Enter, q.Leave, q.kit, q.fetches, q.phase, -1}
+		if tied[i] {
+			k.tie = i
+		}
+		c, ok := index[k]
+		if !ok {
+			c = len(p.classes)
+			index[k] = c
+			p.classes = append(p.classes, nil)
+		}
+		p.classes[c] = append(p.classes[c], i)
+	}
+	return p
 }
 
-// before tells whether the arc puts a in front of b.
-func before(a, b *unit) bool { return a.phase >= 0 && b.phase >= 0 && a.phase < b.phase }
-
-// bestOrders gives, for every unit a section can end on, its cheapest order. Among equals the one
-// nearest to the order it has.
-func bestOrders(us []unit, from movement.Posture, p timeline.Pace) (out []candidate) {
-	n := len(us)
-	if n == 0 {
-		return []candidate{{leave: from}}
+// fix leaves the section as it is.
+func (p *problem) fix() {
+	for i := range p.at {
+		p.at[i] = true
 	}
-	// Costs in milliseconds, with the number of neighbours that are not as they were behind the point.
-	const scale = 64
+}
+
+// states is how many states the search has to look at: the products of what may be done of each class, times the classes.
+func (p *problem) states() int {
+	n := float64(len(p.classes))
+	for _, c := range p.classes {
+		n *= float64(len(c) + 1)
+	}
+	return int(min(n, math.MaxInt32))
+}
+
+// asItIs is what the section costs in the order it has, and where it ends.
+func (p *problem) asItIs(from place) (cost int64, to place) {
+	to = from
+	for i := range p.pieces {
+		cost += step(to, &p.pieces[i], p.pace)
+		for j := range i {
+			if earlier(&p.pieces[i], &p.pieces[j]) {
+				cost += int64(arcBreak) * scale
+			}
+		}
+		to = to.after(&p.pieces[i])
+	}
+	return cost, to
+}
+
+// extend carries the ways to every place over the section.
+func (p *problem) extend(ends map[place]way) map[place]way {
+	next := map[place]way{}
+	put := func(to place, w way) {
+		if old, ok := next[to]; !ok || w.cost < old.cost {
+			next[to] = w
+		}
+	}
+	fixed := !slices.Contains(p.at, false)
+	for _, from := range places(ends) {
+		w := ends[from]
+		if fixed {
+			cost, to := p.asItIs(from)
+			order := make([]int, len(p.pieces))
+			for i := range order {
+				order[i] = i
+			}
+			put(to, way{w.cost + cost, append(slices.Clone(w.orders), order)})
+			continue
+		}
+		p.search(from, func(to place, cost int64, order []int) {
+			put(to, way{w.cost + cost, append(slices.Clone(w.orders), order)})
+		})
+	}
+	return next
+}
+
+// search visits, for every class a section can end on, its cheapest order. State: how many of each class are done, as
+// a number in mixed radix, and the class done last.
+func (p *problem) search(from place, visit func(to place, cost int64, order []int)) {
 	const none = math.MaxInt64
-	full := 1<<n - 1
-	best := make([]int64, (full+1)*n)
-	prev := make([]int8, (full+1)*n)
+	k := len(p.classes)
+	radix := make([]int, k)
+	states := 1
+	for c := range p.classes {
+		radix[c] = states
+		states *= len(p.classes[c]) + 1
+	}
+	best := make([]int64, states*k)
+	prev := make([]int8, states*k)
 	for i := range best {
 		best[i] = none
 	}
-	early := make([]int, n) // units that the arc puts in front of i
-	for i := range us {
-		for j := range us {
-			if before(&us[i], &us[j]) {
-				early[i] |= 1 << j // doing i behind j breaks the arc
-			}
+	count := make([]int, k)
+	classOf, nth := p.places()
+	early := make([][]bool, k) // [class][class]: doing the first behind the second breaks the arc
+	for a := range early {
+		early[a] = make([]bool, k)
+		for b := range k {
+			early[a][b] = earlier(&p.pieces[p.classes[a][0]], &p.pieces[p.classes[b][0]])
 		}
 	}
-	arc := func(i, done int) int64 {
-		c := int64(0)
-		for b := early[i] & done; b != 0; b &= b - 1 {
-			c += int64(arcBreak)
+	for state := range states {
+		done := 0
+		for c := range count {
+			count[c] = state / radix[c] % (len(p.classes[c]) + 1)
+			done += count[c]
 		}
-		return c
-	}
-	for i := range us {
-		moved := int64(0)
-		if i != 0 {
-			moved = 1
-		}
-		best[(1<<i)*n+i] = int64(step(from, "", &us[i], p))*scale + moved
-		prev[(1<<i)*n+i] = -1
-	}
-	for set := 1; set <= full; set++ {
-		for last := range n {
-			c := best[set*n+last]
-			if c == none {
+		for last := range k {
+			cost := best[state*k+last]
+			if state > 0 && cost == none || state == 0 && last > 0 {
 				continue
 			}
-			for next := range n {
-				if set&(1<<next) != 0 {
+			at, was := from, -1
+			if state > 0 {
+				was = p.classes[last][count[last]-1]
+				at = at.after(&p.pieces[was])
+			} else {
+				cost = 0
+			}
+			for c := range k {
+				if count[c] == len(p.classes[c]) {
 					continue
 				}
-				moved := int64(0)
-				if next != last+1 {
-					moved = 1
+				i := p.classes[c][count[c]]
+				if !p.may(i, done, count, classOf, nth) {
+					continue
 				}
-				cost := c + (int64(step(left(from, &us[last]), us[last].kit, &us[next], p))+arc(next, set))*scale + moved
-				if k := (set|1<<next)*n + next; cost < best[k] {
-					best[k], prev[k] = cost, int8(last)
+				sum := cost + step(at, &p.pieces[i], p.pace)
+				for b := range k {
+					if early[c][b] {
+						sum += int64(arcBreak) * scale * int64(count[b])
+					}
+				}
+				if i != was+1 {
+					sum++
+				}
+				if to := (state+radix[c])*k + c; sum < best[to] {
+					best[to], prev[to] = sum, int8(last)
 				}
 			}
 		}
 	}
-	for last := range n {
-		c := candidate{cost: clock.Span(best[full*n+last] / scale), leave: left(from, &us[last])}
-		for set, at := full, last; at >= 0; {
-			c.order = append(c.order, at)
-			was := int(prev[set*n+at])
-			set &^= 1 << at
-			at = was
+	for last := range k {
+		if cost := best[(states-1)*k+last]; cost < none {
+			order := p.trace(prev, radix, states-1, last)
+			visit(from.after(&p.pieces[order[len(order)-1]]), cost, order)
 		}
-		slices.Reverse(c.order)
-		out = append(out, c)
 	}
-	// stable: the order nearest to what it was first
-	slices.SortStableFunc(out, func(a, b candidate) int {
-		ca, cb := best[full*n+a.order[n-1]], best[full*n+b.order[n-1]]
-		switch {
-		case ca < cb:
-			return -1
-		case ca > cb:
-			return 1
-		}
-		return 0
-	})
-	return out
 }
 
-// blocksOf puts units back in an order, joining neighbouring straight rows.
-func blocksOf(us []unit, order []int) (out []plan.Block) {
-	for _, i := range order {
-		b := us[i].block
-		n := len(out)
-		if n > 0 && b.Rule == plan.Straight && out[n-1].Rule == plan.Straight && out[n-1].Rest == b.Rest {
-			out[n-1].Rows = append(slices.Clip(out[n-1].Rows), b.Rows...)
-			continue
+// places gives for each piece its class and which one of the class it is.
+func (p *problem) places() (class, nth []int) {
+	class, nth = make([]int, len(p.pieces)), make([]int, len(p.pieces))
+	for c, is := range p.classes {
+		for n, i := range is {
+			class[i], nth[i] = c, n
 		}
-		out = append(out, b)
 	}
-	return out
+	return class, nth
+}
+
+// may tells whether a piece can come next: what it waits for is done, and where a piece keeps its place it is this one.
+func (p *problem) may(i, done int, count, class, nth []int) bool {
+	if p.at[done] && i != done || p.at[i] && i != done {
+		return false
+	}
+	for _, j := range p.waits[i] {
+		if nth[j] >= count[class[j]] {
+			return false
+		}
+	}
+	return true
+}
+
+// trace walks back from the end to the order that led there.
+func (p *problem) trace(prev []int8, radix []int, state, last int) []int {
+	k := len(p.classes)
+	order := make([]int, 0, len(p.pieces))
+	for state > 0 {
+		n := state / radix[last] % (len(p.classes[last]) + 1)
+		order = append(order, p.classes[last][n-1])
+		was := int(prev[state*k+last])
+		state -= radix[last]
+		last = was
+	}
+	slices.Reverse(order)
+	return order
+}
+
+// changes counts the changes of position from a place through pieces, and where they end.
+func changes(at place, ps []Piece) (n int, to place) {
+	for i := range ps {
+		if at.at.WayTo(ps[i].Enter).Steps > 0 {
+			n++
+		}
+		at = at.after(&ps[i])
+	}
+	return n, at
+}
+
+// leastChanges is how many changes of position any order of pieces needs: as many as positions they begin in, less one.
+func leastChanges(ps []Piece) int {
+	seen := map[movement.Posture]bool{}
+	for i := range ps {
+		if ps[i].Enter != movement.NoPosture {
+			seen[ps[i].Enter] = true
+		}
+	}
+	return max(0, len(seen)-1)
+}
+
+// MaySave is a bound on how many changes of position another order could save in the class: Order saves no more, and
+// nothing is searched to know it. Cost grows linearly with the rows.
+func MaySave(s *plan.Session, lib *movement.Library) (sum int) {
+	at := place{}
+	for i := range s.Sections {
+		ps := Pieces(&s.Sections[i], lib)
+		var n int
+		n, at = changes(at, ps)
+		sum += n - leastChanges(ps)
+	}
+	return max(0, sum)
 }

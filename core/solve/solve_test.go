@@ -8,6 +8,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -16,6 +17,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"wavekine/core/clock"
+	"wavekine/core/dose"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/timeline"
@@ -81,10 +83,10 @@ func TestFitAgainstExhaustiveSearch(t *testing.T) {
 		target := now.Times(.55 + r.Float64()*1.2)
 		tl, err := timeline.Build(s, lib)
 		require.NoError(t, err)
-		knobs, err := knobsOf(s, lib, tl)
+		knobs, err := knobsOf(s, lib, tl, House{})
 		require.NoError(t, err)
 		cost, off := exhaustive(knobs, target-now)
-		f, err := Fit(s, lib, target)
+		f, err := Fit(s, lib, target, Terms{})
 		require.NoError(t, err)
 		if off <= Within {
 			reached++
@@ -111,8 +113,8 @@ func TestFitAgainstGLPK(t *testing.T) {
 		s := read(t, section(some(r, 22)...))
 		tl, err := timeline.Build(s, lib)
 		require.NoError(t, err)
-		target := tl.Total.Times(.75 + r.Float64()*.5)
-		knobs, err := knobsOf(s, lib, tl)
+		target := tl.Total.Times(.93 + r.Float64()*.1)
+		knobs, err := knobsOf(s, lib, tl, House{})
 		require.NoError(t, err)
 		var obj, sum, one, bin strings.Builder
 		for i, k := range knobs {
@@ -135,16 +137,127 @@ func TestFitAgainstGLPK(t *testing.T) {
 		require.NoError(t, err, string(out))
 		text, err := os.ReadFile(filepath.Join(dir, "out"))
 		require.NoError(t, err)
-		require.Contains(t, string(text), "INTEGER OPTIMAL")
+		require.Contains(t, string(text[:200]), "INTEGER OPTIMAL")
 		m := regexp.MustCompile(`Objective:\s+cost = (\d+)`).FindSubmatch(text)
 		require.NotNil(t, m)
 		want, err := strconv.Atoi(string(m[1]))
 		require.NoError(t, err)
-		f, err := Fit(s, lib, target)
+		f, err := Fit(s, lib, target, Terms{})
 		require.NoError(t, err)
 		assert.True(t, f.Reached)
 		assert.Equal(t, want, f.Cost)
 	}
+}
+
+// A dose changes by a third at most, whatever it is, and a fit never says that it got where it did not.
+func TestFitChangesByAThirdAtMost(t *testing.T) {
+	r := rand.New(rand.NewPCG(17, 4))
+	for range 200 {
+		s := read(t, section(some(r, 2+r.IntN(8))...))
+		now := length(t, s)
+		h := House{HoldLeast: 10 * clock.Second, HoldMost: 60 * clock.Second}
+		f, err := Fit(s, lib, now.Times(.4+r.Float64()*1.6), Terms{House: h})
+		require.NoError(t, err)
+		require.Equal(t, length(t, f.Session), f.Total)
+		for _, c := range f.Changes {
+			from, err := dose.Parse(c.From)
+			require.NoError(t, err)
+			to, err := dose.Parse(c.To)
+			require.NoError(t, err)
+			was, is := from.Count(), to.Count()
+			if was == 0 {
+				was, is = int(from.Parts[0].Span), int(to.Parts[0].Span)
+				m, _ := f.Session.Row(c.Row).Of(lib)
+				if m.Stretch {
+					require.True(t, to.Parts[0].Span <= h.HoldMost || is < was, "%s: %s to %s", c.Name, c.From, c.To)
+					require.True(t, to.Parts[0].Span >= h.HoldLeast || is > was, "%s: %s to %s", c.Name, c.From, c.To)
+				}
+			}
+			require.LessOrEqual(t, 3*max(is-was, was-is), was, "%s: %s to %s", c.Name, c.From, c.To)
+		}
+		if !f.Reached {
+			require.NotEmpty(t, f.Else)
+			require.Regexp(t, `Cannot: .* too (long|short), because `, f.Says)
+		}
+	}
+}
+
+// Every dose that any movement has may change by a third, to a dose that can be said; alternating counts stay even.
+func TestDosesOfEveryMovement(t *testing.T) {
+	for _, m := range lib.All() {
+		for _, sides := range []movement.Sides{movement.Both, movement.Each, movement.Alternating} {
+			ds, now := Doses(m.Dose, sides, m.Stretch, House{10 * clock.Second, 60 * clock.Second})
+			if len(ds) == 0 {
+				continue
+			}
+			require.True(t, ds[now].Equal(m.Dose), m.Slug)
+			for i, d := range ds {
+				require.True(t, d.Sayable(), "%s: %s", m.Slug, d)
+				if i > 0 {
+					a, b := ds[i-1], d
+					require.True(t, b.Count() > a.Count() || b.Parts[0].Span > a.Parts[0].Span, m.Slug)
+				}
+			}
+		}
+	}
+}
+
+func TestFitLeavesTheHundredsTenBreaths(t *testing.T) {
+	s := read(t, section(`{"movement":"hundred"}`, `{"movement":"squat","dose":"10 reps"}`))
+	f, err := Fit(s, lib, length(t, s)-10*clock.Second, Terms{})
+	require.NoError(t, err)
+	require.True(t, f.Reached, f.Says)
+	for _, c := range f.Changes {
+		assert.NotEqual(t, "The hundred", c.Name)
+	}
+	f, err = Fit(s, lib, length(t, s)/2, Terms{})
+	require.NoError(t, err)
+	assert.False(t, f.Reached)
+	assert.Contains(t, strings.Join(f.Else, "; "), "The hundred kept the dose that makes it what it is")
+	fewer := read(t, section(`{"movement":"hundred","dose":"6 breaths"}`))
+	f, err = Fit(fewer, lib, length(t, fewer)-11*clock.Second, Terms{})
+	require.NoError(t, err)
+	assert.True(t, f.Reached, "six breaths are nobody's hundred")
+}
+
+// Two rows that do one side each change together.
+func TestFitKeepsTwinsAlike(t *testing.T) {
+	s := read(t, section(`{"movement":"clam","dose":"12 reps","sides":"right"}`, `{"movement":"bridge","dose":"4 reps","locked":true}`, `{"movement":"clam","dose":"12 reps","sides":"left"}`))
+	f, err := Fit(s, lib, length(t, s)-15*clock.Second, Terms{})
+	require.NoError(t, err)
+	require.True(t, f.Reached, f.Says)
+	rows := f.Session.Sections[0].Blocks[0].Rows
+	assert.Equal(t, rows[0].Dose, rows[2].Dose)
+	assert.Less(t, rows[0].Dose.Count(), 12)
+	require.Len(t, f.Changes, 2)
+	assert.Equal(t, f.Total-length(t, s), f.Changes[0].By+f.Changes[1].By)
+	locked := read(t, section(`{"movement":"clam","dose":"12 reps","sides":"right"}`, `{"movement":"clam","dose":"12 reps","sides":"left","locked":true}`))
+	f, err = Fit(locked, lib, length(t, locked)-15*clock.Second, Terms{})
+	require.NoError(t, err)
+	assert.Empty(t, f.Changes, "what one side must keep the other keeps too")
+}
+
+// What stops is taken back, and the fit makes do with the other rows.
+func TestFitTakesBackWhatStops(t *testing.T) {
+	s := read(t, section(`{"movement":"squat","dose":"12 reps"}`, `{"movement":"lunge","dose":"9 each side"}`))
+	stops := func(most int) Terms {
+		return Terms{Stops: func(s *plan.Session, _ *timeline.Timeline) []plan.Path {
+			p := plan.Path{Section: 1, Block: 1, Row: 1}
+			if s.Row(p).Dose.Count() > most {
+				return []plan.Path{p}
+			}
+			return nil
+		}}
+	}
+	target := length(t, s) + 20*clock.Second
+	f, err := Fit(s, lib, target, stops(13))
+	require.NoError(t, err)
+	assert.LessOrEqual(t, f.Session.Sections[0].Blocks[0].Rows[0].Dose.Count(), 13)
+	assert.True(t, f.Reached, f.Says)
+	f, err = Fit(s, lib, target, stops(1)) // it stops as it is
+	require.NoError(t, err)
+	assert.Empty(t, f.Changes)
+	assert.Contains(t, f.Says, "any change of doses brings something that stops")
 }
 
 func TestFitKeepsWhatMustStay(t *testing.T) {
@@ -152,18 +265,18 @@ func TestFitKeepsWhatMustStay(t *testing.T) {
 		{"movement":"squat","dose":"10 reps","locked":true},{"movement":"criss-cross","dose":"16 alternating"},{"movement":"lunge","dose":"8 each side"},
 		{"movement":"rainbow-leg","dose":"8 reps","left":{"dose":"6 reps"}}]},
 		{"rule":"rounds","rounds":2,"on":"40 s","off":"20 s","rows":[{"movement":"march"}]}]}`)
-	f, err := Fit(s, lib, length(t, s)+40*clock.Second)
+	f, err := Fit(s, lib, length(t, s)+20*clock.Second, Terms{})
 	require.NoError(t, err)
 	require.True(t, f.Reached, f.Says)
 	assert.Equal(t, "10 reps", f.Session.Sections[0].Blocks[0].Rows[0].Dose.String())
 	assert.Zero(t, f.Session.Sections[0].Blocks[0].Rows[1].Dose.Count()%2, "both sides keep the same")
 	assert.Equal(t, "6 reps", f.Session.Sections[0].Blocks[0].Rows[3].Left.Dose.String())
 	require.NotEmpty(t, f.Changes)
-	none, err := Fit(read(t, section(`{"movement":"squat","locked":true}`)), lib, clock.Minute)
+	none, err := Fit(read(t, section(`{"movement":"squat","locked":true}`)), lib, clock.Minute, Terms{})
 	require.NoError(t, err)
 	assert.False(t, none.Reached)
 	assert.Contains(t, none.Says, "no row may change")
-	same, err := Fit(s, lib, length(t, s))
+	same, err := Fit(s, lib, length(t, s), Terms{})
 	require.NoError(t, err)
 	assert.Empty(t, same.Changes)
 }
@@ -188,51 +301,200 @@ func permutations(n int, visit func([]int)) {
 	walk(0)
 }
 
+// costOf is what an order of pieces costs, worked out anew and slowly: seconds of changing position and of fetching
+// kit, and the arc; ok is false where it puts something where it must not stand.
+func costOf(ps []Piece, order []int, from place, pace timeline.Pace, closes bool) (cost clock.Span, to place, ok bool) {
+	to = from
+	at := make([]int, len(order))
+	for i, k := range order {
+		at[k] = i
+	}
+	for a := range ps {
+		for b := a + 1; b < len(ps); b++ {
+			same := false
+			for _, m := range ps[a].moves {
+				for _, o := range ps[b].moves {
+					same = same || m == o
+				}
+			}
+			if same && at[a] > at[b] {
+				return 0, to, false
+			}
+		}
+	}
+	if closes && at[len(ps)-1] != len(ps)-1 {
+		return 0, to, false
+	}
+	for i, k := range order {
+		p := &ps[k]
+		switch n := to.at.WayTo(p.Enter).Steps; {
+		case n == 1:
+			cost += pace.OneStep
+		case n > 1:
+			cost += pace.MoreSteps
+		}
+		if p.fetches != "" && p.fetches != to.kit {
+			cost += pace.Kit
+		}
+		for _, j := range order[:i] {
+			if p.phase >= 0 && ps[j].phase > p.phase {
+				cost += arcBreak
+			}
+		}
+		if p.Leave != movement.NoPosture {
+			to = place{p.Leave, p.kit}
+		}
+	}
+	return cost, to, true
+}
+
+// The order found costs as little as the cheapest of all permutations of two sections together.
 func TestOrderAgainstEveryPermutation(t *testing.T) {
 	r := rand.New(rand.NewPCG(21, 34))
 	pace := timeline.PaceOf(plan.Coached)
-	better := 0
-	for range 40 {
-		s := read(t, section(some(r, 2+r.IntN(5))...), section(some(r, 1+r.IntN(3))...))
-		a, b := unitsOf(&s.Sections[0], lib), unitsOf(&s.Sections[1], lib)
-		cost := func(us []unit, order []int, from movement.Posture) (clock.Span, movement.Posture) {
-			moved := make([]unit, len(order))
-			for i, k := range order {
-				moved[i] = us[k]
-			}
-			c := asItIs(moved, from, pace)
-			return c.cost, c.leave
+	better, same := 0, 0
+	for range 60 {
+		rows := some(r, 2+r.IntN(5))
+		if r.IntN(3) == 0 { // the same movement again, which must stay behind
+			rows = append(rows, rows[r.IntN(len(rows))])
+			same++
 		}
+		s := read(t, section(rows...), section(some(r, 1+r.IntN(3))...))
+		a, b := Pieces(&s.Sections[0], lib), Pieces(&s.Sections[1], lib)
 		least := clock.Span(math.MaxInt64)
 		permutations(len(a), func(pa []int) {
-			ca, leave := cost(a, pa, movement.NoPosture)
+			ca, leave, ok := costOf(a, pa, place{}, pace, false)
+			if !ok {
+				return
+			}
 			permutations(len(b), func(pb []int) {
-				cb, _ := cost(b, pb, leave)
-				least = min(least, ca+cb)
+				if cb, _, ok := costOf(b, pb, leave, pace, true); ok {
+					least = min(least, ca+cb)
+				}
 			})
 		})
-		o, err := Order(s, lib)
+		ends := map[place]way{{}: {}}
+		ends = newProblem(a, pace, false, false).extend(ends)
+		ends = newProblem(b, pace, false, true).extend(ends)
+		require.Equal(t, least, clock.Span(cheapest(ends).cost/scale))
+		o, err := Order(s, lib, Thorough)
 		require.NoError(t, err)
-		x, leave := asItIs(unitsOf(&o.Session.Sections[0], lib), movement.NoPosture, pace), movement.NoPosture
-		leave = x.leave
-		y := asItIs(unitsOf(&o.Session.Sections[1], lib), leave, pace)
-		require.Equal(t, least, x.cost+y.cost)
 		require.Equal(t, s.Rows(), o.Session.Rows(), "nothing is lost")
-		if o.After.Time < o.Before.Time {
+		require.LessOrEqual(t, o.After.Length, o.Before.Length, "never longer")
+		require.LessOrEqual(t, o.Before.Changes-o.After.Changes, MaySave(s, lib)+o.Before.Changes-changesOnly(t, s), "no more is saved than may be")
+		if o.Better() {
 			better++
 		}
-		again, err := Order(o.Session, lib)
+		again, err := Order(o.Session, lib, Thorough)
 		require.NoError(t, err)
 		require.Equal(t, o.Session.Sections, again.Session.Sections, "the best order stays")
 	}
 	assert.Greater(t, better, 10)
+	assert.Greater(t, same, 5)
+}
+
+func changesOnly(t testing.TB, s *plan.Session) int {
+	tl, err := timeline.Build(s, lib)
+	require.NoError(t, err)
+	return tl.Sums.PositionsChanged
+}
+
+func names(s *plan.Session) (out []string) {
+	s.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
+		out = append(out, strings.TrimSpace(r.Name()+" "+r.Say+r.Note))
+	})
+	return out
+}
+
+// What a teacher would not want moved stays where it is.
+func TestOrderKeepsWhatTeachersKeep(t *testing.T) {
+	order := func(head string, sections ...string) (*plan.Session, *Ordered) {
+		s, err := plan.ReadSession([]byte(`{"format":"wavekine.session/1","title":"T",`+head+`"sections":[`+strings.Join(sections, ",")+`]}`), lib)
+		require.NoError(t, err)
+		o, err := Order(s, lib, Thorough)
+		require.NoError(t, err)
+		return s, o
+	}
+	at := func(o *Ordered, name string) int { return slices.Index(names(o.Session), name) }
+	// the classical order, where the session says so
+	classical := section(`{"movement":"hundred"}`, `{"movement":"swan"}`, `{"movement":"roll-up"}`, `{"movement":"swimming"}`, `{"movement":"teaser"}`, `{"movement":"cat-cow"}`)
+	_, free := order("", classical)
+	s, fixed := order(`"style":{"order":"classical"},`, classical)
+	assert.NotEqual(t, names(s), names(free.Session), "free, positions are brought together")
+	kept := func(o *Ordered) bool {
+		return at(o, "hundred") < at(o, "roll-up") && at(o, "roll-up") < at(o, "teaser") && at(o, "teaser") > at(o, "swimming")
+	}
+	assert.True(t, kept(fixed))
+	// an easy round before its hard one, whatever lies between
+	_, o := order("", section(`{"movement":"bridge","level":1,"note":"easy"}`, `{"movement":"swan"}`, `{"movement":"hundred"}`, `{"movement":"bridge","level":2,"note":"hard"}`, `{"movement":"cat-cow"}`))
+	assert.Less(t, at(o, "bridge easy"), at(o, "bridge hard"))
+	// the rest that fetches the kit goes with its work, the one behind a row with the row
+	_, o = order("", section(`{"movement":"swan"}`, `{"rest":"20 s","say":"fetch the roller"}`, `{"movement":"roller-march"}`, `{"movement":"swimming"}`, `{"rest":"15 s","say":"shake out"}`, `{"movement":"hundred"}`, `{"movement":"cat-cow"}`))
+	assert.Equal(t, at(o, "rest fetch the roller")+1, at(o, "roller-march"))
+	assert.Equal(t, at(o, "swimming")+1, at(o, "rest shake out"))
+	// the closing piece stays last
+	s, o = order("", section(`{"movement":"swan"}`, `{"movement":"hundred"}`, `{"movement":"swimming"}`), section(`{"movement":"constructive-rest"}`, `{"movement":"mermaid"}`))
+	assert.Equal(t, names(s)[4], names(o.Session)[4])
+	// a section that is kept
+	o, err := Order(s, lib, Thorough, 1)
+	require.NoError(t, err)
+	assert.Equal(t, names(s), names(o.Session))
+	assert.Equal(t, "This is the best order already.", o.Says())
+}
+
+// A movement that ends in another position than it began stays at its place: it is how the class gets there.
+func TestOrderKeepsTransitions(t *testing.T) {
+	text := `[{slug: walk-down, name: Walk down, purpose: p, phase: build, posture: standing, ends: plank, sides: both, pace: curl, dose: 3, regions: {thighs: 1}, setup: s, say: s, breath: b, watch: w, fault: f, ease: e,
+  levels: [{changes: a, demand: 2, why: w, figure: "standing"}, {changes: b, demand: 3, why: w, figure: "standing"}]}]`
+	own, err := movement.ReadYAML("test", []byte(text))
+	require.NoError(t, err)
+	all := slices.Clone(lib.All())
+	for i, m := range all {
+		c := *m
+		all[i] = &c
+	}
+	with, err := movement.New(append(all, own...))
+	require.NoError(t, err)
+	s, err := plan.ReadSession([]byte(`{"format":"wavekine.session/1","title":"T","sections":[`+section(`{"movement":"swan"}`, `{"movement":"walk-down"}`, `{"movement":"full-plank"}`, `{"movement":"hundred"}`, `{"movement":"swimming"}`, `{"movement":"cat-cow"}`)+`]}`), with)
+	require.NoError(t, err)
+	tl, err := timeline.Build(s, with)
+	require.NoError(t, err)
+	for _, st := range tl.Steps {
+		if st.Row.Row == 3 {
+			assert.NotEqual(t, timeline.Position, st.Kind, "the walk down has led into the plank")
+		}
+	}
+	o, err := Order(s, with, Thorough)
+	require.NoError(t, err)
+	assert.Equal(t, 1, slices.Index(names(o.Session), "walk-down"))
+}
+
+// Too many different pieces are left, and the answer says what no order could beat.
+func TestOrderBeyondItsEffort(t *testing.T) {
+	r := rand.New(rand.NewPCG(2, 2))
+	s := read(t, section(some(r, 40)...))
+	o, err := Order(s, lib, Quick)
+	require.NoError(t, err)
+	require.Len(t, o.Left, 1)
+	assert.Equal(t, s.Sections, o.Session.Sections)
+	assert.Regexp(t, `"A" has too many different pieces .* changes position \d+ times, no order does with fewer than \d+\.`, o.Says())
+	// many pieces of few kinds are no trouble
+	var rows []string
+	for i, m := range lib.All() {
+		if i%3 == 0 && !m.Stretch && len(rows) < 30 && (m.Posture == movement.Supine || m.Posture == movement.Standing) && len(m.Things(1)) == 0 {
+			rows = append(rows, fmt.Sprintf(`{"movement":%q}`, m.Slug))
+		}
+	}
+	o, err = Order(read(t, section(rows...)), lib, Thorough)
+	require.NoError(t, err)
+	assert.Empty(t, o.Left, "%d rows", len(rows))
 }
 
 func TestOrderKeepsChainsRestsAndLocks(t *testing.T) {
 	s := read(t, `{"title":"A","blocks":[{"rule":"straight","rows":[{"movement":"hundred"},{"rest":"15 s"}]},
 		{"rule":"chain","rows":[{"movement":"bird-dog"},{"movement":"rainbow-leg"}]},
 		{"rule":"straight","rows":[{"movement":"chest-lift"},{"movement":"full-plank"}]}]}`)
-	o, err := Order(s, lib)
+	o, err := Order(s, lib, Thorough)
 	require.NoError(t, err)
 	assert.Less(t, o.After.Changes, o.Before.Changes)
 	found := false
@@ -249,7 +511,7 @@ func TestOrderKeepsChainsRestsAndLocks(t *testing.T) {
 	}
 	assert.True(t, found)
 	locked := read(t, section(`{"movement":"swan","locked":true}`, `{"movement":"hundred"}`, `{"movement":"swimming"}`))
-	same, err := Order(locked, lib)
+	same, err := Order(locked, lib, Thorough)
 	require.NoError(t, err)
 	assert.Equal(t, locked.Sections, same.Session.Sections)
 }
@@ -261,7 +523,7 @@ func BenchmarkFit(b *testing.B) {
 		target := length(b, s).Times(1.15)
 		b.Run(fmt.Sprint(n, "rows"), func(b *testing.B) {
 			for b.Loop() {
-				if _, err := Fit(s, lib, target); err != nil {
+				if _, err := Fit(s, lib, target, Terms{}); err != nil {
 					b.Fatal(err)
 				}
 			}
@@ -275,7 +537,7 @@ func BenchmarkOrder(b *testing.B) {
 		s := read(b, section(some(r, n)...))
 		b.Run(fmt.Sprint(n, "rows"), func(b *testing.B) {
 			for b.Loop() {
-				if _, err := Order(s, lib); err != nil {
+				if _, err := Order(s, lib, Thorough); err != nil {
 					b.Fatal(err)
 				}
 			}

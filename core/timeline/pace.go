@@ -74,7 +74,3 @@ const runsHalve = 4.0
 func spread(runs int) float64 {
 	return 1 + (countedSpread-1)/math.Sqrt(1+float64(runs)/runsHalve)
 }
-
-// OffFits is the longest off time into which a change of position of up to three steps and a
-// set-up fit: 15 to 27 s (common practice, no source).
-const OffFits = 15 * clock.Second

@@ -91,10 +91,29 @@ func (s Side) Other() Side {
 	return s
 }
 
-// Cue is a mark within a step at which something is said or sounded.
+// Cue is a mark within a step at which something is said or sounded. At is when, as planned; where it comes in a step
+// that turns out longer or shorter follows from the rest, see In.
 type Cue struct {
-	At  clock.Span `json:"at"`
-	Cue string     `json:"cue"`
+	At     clock.Span `json:"at"`
+	Cue    string     `json:"cue"`
+	Share  float64    `json:"-"` // of the step's length: 0 its start, 1 its end
+	Before clock.Span `json:"-"` // less so much
+	Reps   int        `json:"-"` // less so many repetitions
+}
+
+// In is how far into a step of a length the cue comes, where one repetition takes perRep.
+func (q Cue) In(length, perRep clock.Span) clock.Span {
+	return max(0, length.Times(q.Share)-q.Before-perRep*clock.Span(q.Reps))
+}
+
+// at sets when the cue comes in a step as planned.
+func (q Cue) at(s *Step) Cue {
+	perRep := clock.Span(0)
+	if s.Reps > 0 {
+		perRep = s.S / clock.Span(s.Reps)
+	}
+	q.At = s.At + q.In(s.S, perRep)
+	return q
 }
 
 // Step is one timed thing that happens.
@@ -114,6 +133,7 @@ type Step struct {
 	BreathOut clock.Span
 	Round     int  // of a circuit, from 1; 0 elsewhere
 	Set       int  // from 1
+	Part      int  // which part of the dose, from 1; 0 where the step is none
 	Clocked   bool // the clock ends it, not a count
 	Says      string
 	Cues      []Cue
@@ -235,16 +255,7 @@ func (b *builder) line(p plan.Path, r *plan.Row) (line, error) {
 	if m == nil {
 		return l, nil
 	}
-	l.dose = r.Dose
-	if l.dose.IsZero() {
-		l.dose = m.Dose
-		if l.dose.IsZero() {
-			l.dose = dose.Dose{Parts: []dose.Part{{Kind: dose.Reps, Count: 8}}}
-		}
-		if r.Sides != movement.SidesUnsaid { // the row's side rule is the newer word
-			l.dose.Per = dose.Unsaid
-		}
-	}
+	l.dose = r.DoseOf(m)
 	rr := *r
 	rr.Dose = l.dose
 	l.sides = rr.SideRule(m)
@@ -346,6 +357,7 @@ func (b *builder) row(l *line) {
 					into = b.turn(l, level, side, slot, b.pace.changes.SecondSide)
 				}
 				b.parts(l, od, level, side, set, into)
+				b.leave(l)
 			}
 			if set < sets && d.Rest > 0 {
 				b.rest(l, d.Rest, "between sets")
@@ -362,6 +374,7 @@ func (b *builder) row(l *line) {
 				b.rest(l, d.Rest, "between sets")
 			}
 		}
+		b.leave(l)
 	}
 	b.inStretches = slot || timedStretch(l)
 }
@@ -415,6 +428,7 @@ func (b *builder) chain(blk *plan.Block, lines []line) {
 					b.rest(l, d.Rest, "between sets")
 				}
 			}
+			b.leave(l)
 		}
 		if n == 0 && blk.Rest > 0 {
 			b.rest(&lines[len(lines)-1], blk.Rest, "between sides")
@@ -458,6 +472,7 @@ func (b *builder) timed(blk *plan.Block, lines []line) {
 			default:
 				b.work(l, Work, level, startSide(l, first), blk.On, 0, 0, true)
 			}
+			b.leave(l)
 			if blk.Off > 0 {
 				b.rest(l, blk.Off, "")
 			}
@@ -595,7 +610,7 @@ func (b *builder) turn(l *line, level int, side Side, slot bool, n clock.Span) (
 // parts does what a dose says, once through. into is what the first part gives up for getting there.
 func (b *builder) parts(l *line, d dose.Dose, level int, side Side, set int, into clock.Span) {
 	from := len(b.t.Steps)
-	for _, p := range d.Parts {
+	for i, p := range d.Parts {
 		span, reps := b.length(l, d, p, level, side)
 		kind := Work
 		switch {
@@ -611,6 +626,7 @@ func (b *builder) parts(l *line, d dose.Dose, level int, side Side, set int, int
 		}
 		b.work(l, kind, level, side, span, reps, d.SetCount(), p.Span > 0)
 		st := &b.t.Steps[len(b.t.Steps)-1]
+		st.Part = i + 1
 		if p.Kind == dose.Breaths || p.Kind == dose.Hold && p.Count > 0 {
 			st.Breaths = p.Count
 			one := span.Times(1 / float64(p.Count))
@@ -626,6 +642,13 @@ func (b *builder) parts(l *line, d dose.Dose, level int, side Side, set int, int
 	}
 	for i := from; i < len(b.t.Steps); i++ {
 		b.t.Steps[i].Set = set
+	}
+}
+
+// leave puts the body where the movement ends: the way to what comes next, or back for the other side, begins there.
+func (b *builder) leave(l *line) {
+	if end := l.m.Leaves(); end != l.m.Posture {
+		b.posture, b.lying = end, Both
 	}
 }
 
@@ -712,19 +735,19 @@ const (
 // cues marks the step just put.
 func (b *builder) cues() {
 	s := &b.t.Steps[len(b.t.Steps)-1]
-	s.Cues = append(make([]Cue, 0, 4), Cue{s.At, "start"})
+	s.Cues = append(make([]Cue, 0, 4), Cue{Cue: "start"}.at(s))
 	if s.S >= halfFrom {
-		s.Cues = append(s.Cues, Cue{s.At + s.S/2, "halfway"})
+		s.Cues = append(s.Cues, Cue{Cue: "halfway", Share: .5}.at(s))
 	}
 	switch {
 	case s.Reps >= lastTwoFrom && !s.Clocked:
-		s.Cues = append(s.Cues, Cue{s.End() - 2*(s.S/clock.Span(s.Reps)), "last two"})
+		s.Cues = append(s.Cues, Cue{Cue: "last two", Share: 1, Reps: 2}.at(s))
 	case s.Reps == 0 || s.Clocked:
 		if s.S >= tenFrom {
-			s.Cues = append(s.Cues, Cue{s.End() - tenBefore, "ten seconds"})
+			s.Cues = append(s.Cues, Cue{Cue: "ten seconds", Share: 1, Before: tenBefore}.at(s))
 		}
 		if s.S >= fiveFrom {
-			s.Cues = append(s.Cues, Cue{s.End() - fiveBefore, "five to go"})
+			s.Cues = append(s.Cues, Cue{Cue: "five to go", Share: 1, Before: fiveBefore}.at(s))
 		}
 	}
 }
@@ -788,7 +811,7 @@ func (b *builder) finish() {
 				t.Sums.Left += s.S - s.S/2
 			}
 			if i+1 < len(t.Steps) && t.Steps[i+1].Row != s.Row || i+1 < len(t.Steps) && t.Steps[i+1].Kind == Rest {
-				s.Cues = append(s.Cues, Cue{max(s.At, s.End()-fiveBefore), "next"})
+				s.Cues = append(s.Cues, Cue{Cue: "next", Share: 1, Before: fiveBefore}.at(s))
 			}
 		}
 		f := counted

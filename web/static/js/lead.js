@@ -111,14 +111,10 @@
     'last two': function () { tone(780, 0, .14); tone(780, .2, .14); }, 'ten seconds': function () { tone(440, 0, .3, .15); },
     'five to go': function () { for (var k = 0; k < 5; k++) tone(880, k, .09, .12); }, change: function () { tone(330, 0, .4, .2); },
   };
-  var cueAt = function (i, name) {
-    var d = player.length(i);
-    return { start: 0, halfway: d / 2, 'last two': d - 2 * player.perRep(i), 'ten seconds': d - 10000, 'five to go': d - 5000, next: d - 5000 }[name];
-  };
   var said = '', saidUntil = 0;
   function cues(from, to) {
     (steps[player.i].cues || []).forEach(function (c) {
-      var at = cueAt(player.i, c.cue);
+      var at = player.cueAt(player.i, c);
       if (at >= from && at < to) { if (sounds[c.cue]) sounds[c.cue](); if (c.cue !== 'start') { said = c.cue; saidUntil = now() + 2600; } }
     });
   }
@@ -158,10 +154,10 @@
   function side(st) {
     var p = $('l-side'); p.replaceChildren();
     if (st.side === 'both' || !working(st) && st.kind !== 'switch') { p.textContent = st.kind === 'setup' ? 'set up' : st.kind === 'position' ? 'change position' : st.kind === 'rest' ? 'rest' : ''; return; }
-    var b = document.createElement('b'), limb = st.limb || 'side';
-    b.className = st.side; b.textContent = st.side === 'alternating' ? 'alternating sides' : st.side + ' ' + limb;
+    var b = document.createElement('b'), told = seen.mirror ? st.mirrored : st.plain;
+    b.className = st.side; b.textContent = 'say ' + (seen.mirror ? told.say.toUpperCase() : told.say);
     p.append(b);
-    if (seen.mirror && st.side !== 'alternating') p.append(' · they see it on the ' + (st.side === 'right' ? 'left' : 'right'));
+    if (told.rest) p.append(', ' + told.rest);
     if (st.kind === 'switch') p.append(' · change side');
   }
   function count(st) {

@@ -95,6 +95,8 @@
       inStep: inStep, length: length, perRep: perRep, target: target, done: done, working: working, counted: counted, count: count,
       // gone is how long the class has taken, without pauses.
       gone: function () { return started ? (pausedAt >= 0 ? pausedAt : at()) - paused : 0; },
+      // cueAt is how far into a step a cue comes, at the length it has by now: what of it counts is the cue's own.
+      cueAt: function (i, c) { return Math.max(0, length(i) * c.share - c.before - c.reps * perRep(i)); },
       canNotYet: function () { return !!prev && !!cur && cur.byClock && !cur.taps.length && inStep() < NOT_YET && !steps[prev.i].clocked; },
 
       toggle: function () {

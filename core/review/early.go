@@ -5,38 +5,45 @@ import (
 	"slices"
 
 	"wavekine/core/clock"
-	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/timeline"
 )
 
-// warmUpNeeded is the limit, shortened for short classes to an eighth of the whole; judgement.
-func (l *look) warmUpNeeded() clock.Span { return min(l.lim.WarmUp, l.tl.Total/8) }
+// hardLimit is the effort from which work is hard, warmUpLimit how much easier work comes before it.
+var (
+	warmUpLimit = Limit{"warm_up", "Easier work before the first hard thing", "s", 120, 0, 900, judged}
+	hardLimit   = Limit{"hard_from", "Work counts as hard from effort", "of 10", 5.5, 1, 10, judged}
+)
 
-// hardTooEarly: hard work before enough easier work.
-func hardTooEarly(l *look) []Finding {
+// earlyRule: hard work before enough easier work. It stops where the very first row is hard: no mend may bring that.
+var earlyRule = &Rule{
+	Name: "early", Looks: "hard work comes before enough easier work; a short class needs an eighth of its length", Limits: []Limit{warmUpLimit, hardLimit},
+	Mends: "a warm-up in front",
+	find:  findEarly, stops: true,
+	relieve: func(l *look, _ []Finding) error { return addWarmUp(l.s, l) },
+}
+
+// warmUpNeeded is the limit, shortened for short classes to an eighth of the whole; judgement.
+func (l *look) warmUpNeeded() clock.Span { return min(l.span(warmUpLimit), l.tl.Total/8) }
+
+func findEarly(l *look, _ *Rule) []Finding {
 	if l.s.Style.WarmUp == "assumed" {
 		return nil // it was done before, and the sheet says so
 	}
 	need := l.warmUpNeeded()
-	warm, hard := warmUp(l.tl, l.lim.HardFrom)
+	warm, hard := warmUp(l.tl, l.num(hardLimit))
 	if hard == nil || warm >= need {
 		return nil
 	}
 	f := Finding{
-		Rule: "early", Severity: Look, Row: hard.Row, At: hard.At, Amount: (need - warm).Seconds(), Measured: warm.String(), Limit: need.String(), Source: sourceOf("warm_up"),
+		Severity: Look, Row: hard.Row, At: hard.At, Amount: (need - warm).Seconds(), Measured: warm.String(), Limit: need.String(),
 		Says:   fmt.Sprintf("Hard after %s of warming up", warm),
 		Detail: fmt.Sprintf("%s reaches effort %.1f at %s. House limit: %s of easier work first.", l.name(hard.Row), hard.Effort, hard.At, need),
 	}
 	if hard.Row.Section == 1 && hard.Row.Block == 1 && hard.Row.Row == 1 {
 		f.Severity = Stop
 	}
-	f.Mends = []Mend{{ID: "early-warm", Says: "Put a warm-up in front", apply: func(s *plan.Session) error {
-		if err := addWarmUp(s, l); err != nil {
-			return err
-		}
-		return l.soothe(s)
-	}}}
+	f.Mends = []Mend{{ID: "early-warm", Says: "Put a warm-up in front", apply: func(s *plan.Session) error { return addWarmUp(s, l) }}}
 	return []Finding{f}
 }
 
@@ -80,8 +87,8 @@ func addWarmUp(s *plan.Session, l *look) error {
 			if err != nil {
 				return err
 			}
-			warm, hard := warmUp(tl, l.lim.HardFrom)
-			if hard == nil || warm >= min(l.lim.WarmUp, tl.Total/8) {
+			warm, hard := warmUp(tl, l.num(hardLimit))
+			if hard == nil || warm >= min(l.span(warmUpLimit), tl.Total/8) {
 				return nil
 			}
 		}
@@ -92,54 +99,9 @@ func addWarmUp(s *plan.Session, l *look) error {
 // quietSection tells whether a whole section is quiet work.
 func quietSection(l *look, n int) bool {
 	for i := range l.tl.Steps {
-		if s := &l.tl.Steps[i]; s.Row.Section == n+1 && s.Effort > l.lim.QuietTo {
+		if s := &l.tl.Steps[i]; s.Row.Section == n+1 && s.Effort > l.num(quietLimit) {
 			return false
 		}
 	}
 	return true
-}
-
-// noSettling: the class ends in the middle of the work.
-func noSettling(l *look) []Finding {
-	var quiet clock.Span
-	var last *timeline.Step
-	for i := len(l.tl.Steps) - 1; i >= 0; i-- {
-		s := &l.tl.Steps[i]
-		if !s.Kind.Working() {
-			continue
-		}
-		if s.Effort > l.lim.QuietTo {
-			last = s
-			break
-		}
-		quiet += s.S
-	}
-	need := min(l.lim.Settle, l.tl.Total/8)
-	if last == nil || quiet >= need {
-		return nil
-	}
-	f := Finding{
-		Rule: "settle", Severity: Look, Row: last.Row, At: last.At, Amount: (need - quiet).Seconds(), Measured: quiet.String(), Limit: need.String(), Source: sourceOf("settle"),
-		Says:   "Ends without settling",
-		Detail: fmt.Sprintf("%s of quiet work at the end, after %s. House limit %s.", quiet, l.name(last.Row), need),
-	}
-	slug := "constructive-rest"
-	if p := l.tl.Steps[len(l.tl.Steps)-1].Posture; p == movement.HandsAndKnees || p == movement.Prone || p == movement.Plank || p == movement.Forearms || p == movement.DownDog {
-		slug = "childs-pose"
-	}
-	m, ok := l.lib.Get(slug)
-	if !ok {
-		return []Finding{f}
-	}
-	f.Mends = []Mend{{ID: "settle-" + slug, Says: fmt.Sprintf("End with %s, %s", lower(m.Name), m.Dose), apply: func(s *plan.Session) error {
-		n := len(s.Sections)
-		if _, err := s.AddSection(n, "Settle"); err != nil {
-			return err
-		}
-		if _, err := s.Add(plan.Path{Section: n + 1}, plan.Row{Movement: slug, Dose: m.Dose}); err != nil {
-			return err
-		}
-		return l.soothe(s)
-	}}}
-	return []Finding{f}
 }

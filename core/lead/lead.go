@@ -1,0 +1,143 @@
+// Package lead is a class as it is led: step by step what is said and done, on which side, how the breath goes, when
+// something sounds. A screen that leads shows it and works nothing of it out.
+package lead
+
+import (
+	"strings"
+
+	"wavekine/core/clock"
+	"wavekine/core/movement"
+	"wavekine/core/plan"
+	"wavekine/core/review"
+	"wavekine/core/timeline"
+)
+
+// Step is one step of a class as it is led. Times are whole milliseconds, as browsers count.
+type Step struct {
+	At       int64  `json:"at"`
+	S        int64  `json:"s"`
+	Kind     string `json:"kind"`
+	Row      string `json:"row"`
+	Name     string `json:"name"`
+	Side     string `json:"side"`
+	Mirrored Told   `json:"mirrored"` // facing, leading with the other limb
+	Plain    Told   `json:"plain"`    // facing, leading with the same
+	Level    int    `json:"level"`
+	Of       int    `json:"of"`
+	Reps     int    `json:"reps,omitempty"`
+	Breaths  int    `json:"breaths,omitempty"`
+	In       int64  `json:"in"`  // of one breath
+	Out      int64  `json:"out"` // of one breath
+	Clocked  bool   `json:"clocked,omitempty"`
+	Round    int    `json:"round,omitempty"`
+	Says     string `json:"says,omitempty"`
+	Breath   string `json:"breath,omitempty"`
+	Care     string `json:"care,omitempty"`
+	Easier   string `json:"easier,omitempty"`
+	Harder   string `json:"harder,omitempty"`
+	EasyLvl  int    `json:"easyLevel,omitempty"` // the level that the easier one is; 0: a word only
+	Cues     []Cue  `json:"cues,omitempty"`
+	Shown    int    `json:"-"` // the level that is shown
+}
+
+// Told is a side in words: what is said aloud, and what whoever leads does and the others see.
+type Told struct {
+	Say  string `json:"say,omitempty"`
+	Rest string `json:"rest,omitempty"`
+}
+
+// Cue is a mark within a step: at share of its length, less before milliseconds, less reps repetitions.
+type Cue struct {
+	Cue    string  `json:"cue"`
+	Share  float64 `json:"share"`
+	Before int64   `json:"before"`
+	Reps   int     `json:"reps"`
+}
+
+// Lengths of one breath shown where the plan counts none; judgement.
+const (
+	calmBreath  = 8 * clock.Second
+	leastBreath = 3 * clock.Second
+)
+
+// Breath is the length of breathing in and out in a step: as its dose counts it; one breath a repetition, or as many
+// repetitions as make a breath; else a calm one.
+func Breath(s *timeline.Step) (in, out clock.Span) {
+	switch {
+	case s.BreathIn+s.BreathOut > 0:
+		return s.BreathIn, s.BreathOut
+	case s.Reps > 0 && s.S > 0:
+		per := s.S / clock.Span(s.Reps)
+		one := per
+		for one < leastBreath {
+			one += max(per, 1)
+		}
+		return one / 2, one - one/2
+	}
+	return calmBreath / 2, calmBreath - calmBreath/2
+}
+
+// Steps lists the steps of a class as it is led. The session is the one the timeline was made of.
+func Steps(p *plan.Session, tl *timeline.Timeline) []Step {
+	out := make([]Step, len(tl.Steps))
+	for i := range tl.Steps {
+		out[i] = stepOf(p, &tl.Steps[i])
+	}
+	return out
+}
+
+func stepOf(p *plan.Session, s *timeline.Step) Step {
+	in, out := Breath(s)
+	l := Step{
+		At: int64(s.At), S: int64(s.S), Kind: s.Kind.String(), Row: s.Row.String(), Name: "Rest", Side: s.Side.String(), Level: s.Level,
+		Reps: s.Reps, Breaths: s.Breaths, In: int64(in), Out: int64(out), Clocked: s.Clocked, Round: s.Round, Says: s.Says,
+	}
+	for _, q := range s.Cues {
+		l.Cues = append(l.Cues, Cue{q.Cue, q.Share, int64(q.Before), q.Reps})
+	}
+	m := s.Move
+	if m == nil {
+		return l
+	}
+	l.Name, l.Breath, l.Care, l.Of, l.Shown = m.Name, p.Style.Breathing(m), m.Care, len(m.Levels), s.Level
+	if s.Kind.Working() || s.Kind == timeline.Switch {
+		l.Mirrored, l.Plain = told(s, m, true), told(s, m, false)
+	}
+	if w := p.Style.PelvisWords(m, s.Level); w != "" && (s.Kind.Working() || s.Kind == timeline.Setup) {
+		l.Says = strings.TrimSpace(l.Says + " " + w)
+	}
+	if row := p.Row(s.Row); row != nil && !m.Inline {
+		l.options(row, m)
+	}
+	return l
+}
+
+func told(s *timeline.Step, m *movement.Movement, mirrored bool) (t Told) {
+	limb := m.Limb
+	if limb == "" {
+		limb = "side"
+	}
+	t.Say, t.Rest = s.Side.Told(timeline.Front, mirrored).Words(limb)
+	return t
+}
+
+// options puts in what is offered as easier and harder, and the level that is shown.
+func (l *Step) options(row *plan.Row, m *movement.Movement) {
+	if row.Demo > 0 && row.Demo <= len(m.Levels) {
+		l.Shown = row.Demo
+	}
+	changes := func(levels []int) string {
+		var out []string
+		for _, n := range levels {
+			out = append(out, m.At(n).Changes)
+		}
+		return strings.Join(out, "; ")
+	}
+	easier := review.EasierOffered(row, m)
+	l.Easier, l.Harder = changes(easier), changes(review.HarderOffered(row, m))
+	if len(easier) > 0 {
+		l.EasyLvl = easier[len(easier)-1]
+	} else {
+		l.Easier = m.Ease
+	}
+}

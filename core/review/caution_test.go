@@ -1,0 +1,36 @@
+package review
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"wavekine/core/movement"
+)
+
+func TestPeopleOnTheList(t *testing.T) {
+	s := read(t, rows("hundred level 2", "chest lift 8", "bridge 8"), "")
+	ctx := Context{Watch: []Watched{{"Ada", []movement.Topic{movement.Neck, movement.Wrists}}}}
+	fs := of(checkFor(t, s, ctx), "caution")
+	require.Len(t, fs, 1, "nothing here loads the wrists")
+	assert.Equal(t, "Ada watches neck", fs[0].Says)
+	assert.Empty(t, fs[0].Mends, "what to take instead is the teacher's to say")
+	assert.Empty(t, of(check(t, s), "caution"), "nobody on the list")
+}
+
+// A list that could not be read is never taken for one on which nobody watches anything.
+func TestListThatCouldNotBeRead(t *testing.T) {
+	fs := of(checkFor(t, read(t, rows("squat 8"), ""), Context{Unwatched: true}), "caution")
+	require.Len(t, fs, 1)
+	assert.Equal(t, Stop, fs[0].Severity)
+	assert.Contains(t, fs[0].Detail, "does not mean that there are none")
+}
+
+func TestWatchedBy(t *testing.T) {
+	w, ok := WatchedBy(" Ada Quist", "Wrists, and low bone density")
+	assert.True(t, ok)
+	assert.Equal(t, Watched{"Ada", []movement.Topic{movement.Wrists, movement.Bones}}, w)
+	_, ok = WatchedBy("Ada", "likes the window seat")
+	assert.False(t, ok)
+}

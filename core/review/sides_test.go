@@ -1,0 +1,29 @@
+package review
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+
+	"wavekine/core/plan"
+)
+
+func TestSidesUnequal(t *testing.T) {
+	chain := `{"rule":"chain","rows":[{"movement":"bird-dog","level":2,"dose":"8 reps"},{"movement":"rainbow-leg","level":2,"dose":"8 reps","left":{"dose":"6 reps"}}]}`
+	f := one(t, read(t, chain, ""), "sides")
+	assert.Equal(t, "Left does less", f.Says)
+	assert.Equal(t, "Rainbow leg: 8 reps right, 6 reps left. 9 s apart.", f.Detail)
+	assert.Equal(t, []string{"Make left 8 reps", "Make right 6 reps"}, []string{f.Mends[0].Says, f.Mends[1].Says})
+	assert.Equal(t, plan.Path{Section: 1, Block: 1, Row: 2}, f.Row)
+
+	f = one(t, read(t, `{"rule":"chain","rows":[{"movement":"bird-dog","dose":"8 reps","right":{"level":2}}]}`, ""), "sides")
+	assert.Equal(t, "level 2 right, level 1 left", f.Measured)
+	f = one(t, read(t, rows("clam 12 right only"), ""), "sides")
+	assert.Equal(t, "Clam is missing the left side", f.Says)
+	f = one(t, read(t, rows("saw 7 alternating"), ""), "sides")
+	assert.Equal(t, "4 and 3", f.Measured)
+
+	equal := check(t, read(t, rows("clam 12 right only", "clam 12 left only", "saw 8 alternating", "lunge 8 each side"), ""))
+	assert.Empty(t, of(equal, "sides"))
+	assert.Contains(t, equal[len(equal)-1].Says, "Right and left get the same")
+}
