@@ -154,7 +154,7 @@ func sideOf(part string) body.Side {
 func (g *figure) limb(part string, grow float64, only []string) (b []byte) {
 	s := sideOf(part)
 	has := func(n string) bool { return only == nil || slices.Contains(only, n) }
-	for _, seg := range body.Segments[part[:3]] {
+	for _, seg := range body.Segments(part[:3]) {
 		if has(seg.Name) {
 			b = piece(b, g.t, g.f.Limb(seg, s, grow, grow, 0))
 		}
@@ -168,7 +168,7 @@ func (g *figure) limb(part string, grow float64, only []string) (b []byte) {
 // rim is a paper-coloured border around a limb; it starts at nothing a little below the root joint.
 func (g *figure) rim(part string, grow float64) (b []byte) {
 	s := sideOf(part)
-	for i, seg := range body.Segments[part[:3]] {
+	for i, seg := range body.Segments(part[:3]) {
 		switch {
 		case i > 0:
 			b = piece(b, g.t, g.f.Limb(seg, s, grow, grow, 0))
@@ -369,7 +369,7 @@ func (g *figure) hidden(part string, far []string) bool {
 	if !slices.Contains(far, part) {
 		return false
 	}
-	for _, seg := range body.Segments[part[:3]] {
+	for _, seg := range body.Segments(part[:3]) {
 		for _, j := range []string{seg.From, seg.To} {
 			if body.Dist(g.f.J[j+"R"], g.f.J[j+"L"]) >= .004 {
 				return false
@@ -414,7 +414,7 @@ func (g *figure) body() {
 	near := map[string][]string{} // limbs of which only some segments are far: those go first
 	for _, l := range []string{"legR", "legL", "armR", "armL"} {
 		var fs, ns []string
-		for _, seg := range body.Segments[l[:3]] {
+		for _, seg := range body.Segments(l[:3]) {
 			if slices.Contains(far, seg.Name+l[3:]) {
 				fs = append(fs, seg.Name)
 			} else {

@@ -108,7 +108,7 @@ func (p paperPen) figure(f *body.Figure, x, y, w, h float64) {
 	}
 	limb := func(part string, grow float64) {
 		side := sideOf(part)
-		for i, seg := range body.Segments[part[:3]] {
+		for i, seg := range body.Segments(part[:3]) {
 			t0 := 0.0
 			if grow > 0 && i == 0 {
 				t0 = .25

@@ -238,7 +238,7 @@ func TestPointerToBody(t *testing.T) {
 		p, _ := body.Poses().Pose(name)
 		f := body.Solve(p)
 		pen := posable(f, 560, 400)
-		for _, h := range body.Handles {
+		for _, h := range body.Handles() {
 			if f.Front && strings.HasPrefix(h, "ball") {
 				continue // toes seen from the front are not pulled
 			}

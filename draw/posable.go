@@ -44,7 +44,7 @@ func Posable(f *body.Figure, w, h float64, label string) []byte {
 		x1, _ := g.t.xy(body.Point{X: .85})
 		g.str(`<path d="M`).num(x0).str(" ").num(y).str("H").num(x1).str(`" stroke="`, ink, `" stroke-width="1.4"/>`)
 	}
-	for _, name := range body.Handles {
+	for _, name := range body.Handles() {
 		if name == "ballR" || name == "ballL" {
 			if f.Front && !f.FeetInside {
 				continue

@@ -1,4 +1,4 @@
-package web
+package web_test
 
 import (
 	"context"
@@ -25,6 +25,9 @@ import (
 	"wavekine/demo"
 	"wavekine/store"
 	"wavekine/store/storetest"
+	"wavekine/web"
+	"wavekine/web/kit"
+	"wavekine/web/webtest"
 )
 
 // fuzz throws forms at every address that takes one, as screens send them and as they do not, and reads back
@@ -32,7 +35,7 @@ import (
 type fuzz struct {
 	t        *testing.T
 	r        *rand.Rand
-	v        *visitor
+	v        *webtest.Visitor
 	st       *store.Store
 	lib      *movement.Library
 	accepted map[string]int
@@ -40,7 +43,8 @@ type fuzz struct {
 }
 
 func (z *fuzz) pick(of ...string) string { return of[z.r.IntN(len(of))] }
-func (z *fuzz) n(lo, hi int) string      { return strconv.Itoa(lo + z.r.IntN(hi-lo+1)) }
+
+func (z *fuzz) n(lo, hi int) string { return strconv.Itoa(lo + z.r.IntN(hi-lo+1)) }
 
 // nasty are values that no screen sends, or only by mistake.
 var nasty = []string{
@@ -107,7 +111,7 @@ func (z *fuzz) edit(op string) (path string, f url.Values) {
 	}
 	if f := before[op]; f != nil {
 		f.Set("rev", strconv.Itoa(d.Rev))
-		z.v.form("/sessions/"+d.ID+"/edit", f, "")
+		z.v.Form("/sessions/"+d.ID+"/edit", f, "")
 		var err error
 		d, err = z.st.Sessions.Get(context.Background(), "claybank", d.ID)
 		require.NoError(z.t, err)
@@ -211,7 +215,7 @@ func (z *fuzz) edit(op string) (path string, f url.Values) {
 	case "unaside":
 		set("rule", z.pick("sides", "head-up", "length"), "about", "")
 	case "mend":
-		_, page, _ := z.v.do("GET", "/sessions/"+d.ID, nil)
+		_, page, _ := z.v.Do("GET", "/sessions/"+d.ID, nil)
 		if ids := mendIDs(page); len(ids) > 0 {
 			set("mend", ids[z.r.IntN(len(ids))])
 		}
@@ -222,7 +226,7 @@ func (z *fuzz) edit(op string) (path string, f url.Values) {
 func (z *fuzz) editSeries(op string) (string, url.Values) {
 	d, s := z.series()
 	if op == "redo" {
-		z.v.form("/series/"+d.ID+"/edit", url.Values{"op": {"undo"}, "rev": {strconv.Itoa(d.Rev)}}, "")
+		z.v.Form("/series/"+d.ID+"/edit", url.Values{"op": {"undo"}, "rev": {strconv.Itoa(d.Rev)}}, "")
 		var err error
 		d, err = z.st.Series.Get(context.Background(), "claybank", d.ID)
 		require.NoError(z.t, err)
@@ -236,7 +240,7 @@ func (z *fuzz) editSeries(op string) (string, url.Values) {
 	case "days":
 		f.Set("days", z.n(len(s.Days), 30))
 	case "head":
-		kv := [][2]string{{"title", "Off the wheel"}, {"start", "2026-06-0" + z.n(1, 9)}, {"time", z.pick("", "18:30", "09:05")}, {"shape", plan.Shapes[z.r.IntN(len(plan.Shapes))]}}
+		kv := [][2]string{{"title", "Off the wheel"}, {"start", "2026-06-0" + z.n(1, 9)}, {"time", z.pick("", "18:30", "09:05")}, {"shape", plan.Shapes()[z.r.IntN(len(plan.Shapes()))]}}
 		c := kv[z.r.IntN(len(kv))]
 		f.Set(c[0], c[1])
 	}
@@ -247,7 +251,7 @@ func (z *fuzz) editSeries(op string) (string, url.Values) {
 func (z *fuzz) own() url.Values {
 	shipped := movement.Shipped().All()
 	m := shipped[z.r.IntN(len(shipped))]
-	f := ownForm(m, "Our "+m.Name+" "+z.n(1, 400))
+	f := webtest.OwnForm(m, "Our "+m.Name+" "+z.n(1, 400))
 	if z.r.IntN(3) == 0 {
 		if have, ok := z.lib.Get("own-kiln-stoop"); ok {
 			f.Set("name", "Kiln stoop")
@@ -398,7 +402,7 @@ func (z *fuzz) form(name string, path string, f url.Values, spoil bool) {
 		kind = z.pick("query", "semicolon")
 	}
 	op := f.Get("op")
-	code, body := z.v.form(path, f, kind)
+	code, body := z.v.Form(path, f, kind)
 	z.told(name, code, body, f)
 	if op != "" && strings.HasSuffix(name, "/edit") && code == 200 {
 		z.accepted[name+" "+op]++
@@ -443,11 +447,11 @@ func (z *fuzz) files(spoil bool) {
 		if s.Rows() == 0 {
 			return
 		}
-		r := handLed(leadRun(z.t, z.v, "/sessions/"+d.ID), func(*run.Step) float64 { return .7 + z.r.Float64() })
+		r := webtest.HandLed(webtest.LeadRun(z.t, z.v, "/sessions/"+d.ID), func(*run.Step) float64 { return .7 + z.r.Float64() })
 		r.ID = "fuzz-run-" + z.n(1, 1e6)
 		b, err := json.Marshal(r)
 		require.NoError(z.t, err)
-		code, says := sentText(z.t, z.v, mangle(string(b)))
+		code, says := webtest.SentText(z.t, z.v, mangle(string(b)))
 		z.told("/runs", code, says, nil)
 	}
 }
@@ -456,9 +460,9 @@ func (z *fuzz) files(spoil bool) {
 // least half are taken; whatever comes of it, everything that is stored can be read again and every page stands.
 func TestEveryFormLeavesWhatCanBeRead(t *testing.T) {
 	st := storetest.New(t)
-	_, err := demo.Load(context.Background(), st, today, cheapHash)
+	_, err := demo.Load(context.Background(), st, webtest.Thursday, webtest.CheapHash)
 	require.NoError(t, err)
-	h, err := New(st, Options{Now: func() time.Time { return today }})
+	h, err := web.New(st, kit.Options{Now: func() time.Time { return webtest.Thursday }})
 	require.NoError(t, err)
 	srv := httptest.NewServer(h)
 	t.Cleanup(srv.Close)
@@ -466,12 +470,12 @@ func TestEveryFormLeavesWhatCanBeRead(t *testing.T) {
 	if thorough() {
 		total = 20000
 	}
-	z := &fuzz{t: t, r: rand.New(rand.NewPCG(20, 1126)), v: visit(t, srv.URL).signIn(demo.Email), st: st, lib: libraryOf(t, st, "claybank"), accepted: map[string]int{}, refused: map[string]int{}}
+	z := &fuzz{t: t, r: rand.New(rand.NewPCG(20, 1126)), v: webtest.Visit(t, srv.URL).SignIn(demo.Email), st: st, lib: libraryOf(t, st, "claybank"), accepted: map[string]int{}, refused: map[string]int{}}
 	squat, _ := movement.Shipped().Get("squat")
-	code, body := z.v.form("/movement-save", ownForm(squat, "Kiln stoop"), "")
+	code, body := z.v.Form("/movement-save", webtest.OwnForm(squat, "Kiln stoop"), "")
 	require.Equal(t, 204, code, body)
 	z.lib = libraryOf(t, st, "claybank")
-	code, body = z.v.form("/sessions/kiln-circuit/edit", url.Values{"op": {"add"}, "line": {"kiln stoop 8 reps"}, "rev": {"1"}}, "") // in use, so that it stays
+	code, body = z.v.Form("/sessions/kiln-circuit/edit", url.Values{"op": {"add"}, "line": {"kiln stoop 8 reps"}, "rev": {"1"}}, "") // in use, so that it stays
 	require.Equal(t, 200, code, body)
 	forms := z.forms()
 	names := slices.Sorted(maps.Keys(forms))

@@ -1,11 +1,9 @@
-package web
+package web_test
 
 import (
-	"bytes"
 	"context"
 	"encoding/json"
 	"fmt"
-	"mime/multipart"
 	"net/http"
 	"net/url"
 	"strings"
@@ -19,6 +17,9 @@ import (
 	"wavekine/demo"
 	"wavekine/store"
 	"wavekine/store/storetest"
+	"wavekine/web"
+	"wavekine/web/kit"
+	"wavekine/web/webtest"
 )
 
 // readBack reads everything that is stored of a studio: every revision of every document, templates, movements, runs.
@@ -51,53 +52,19 @@ func libraryOf(t testing.TB, st *store.Store, studio string) *movement.Library {
 		m.Slug, m.Base = r.ID, r.ID
 		own = append(own, movement.OwnVersion{Movement: m, Version: r.Version, Newest: r.Newest, Hidden: r.Hidden})
 	}
-	lib, err := movement.Shipped().With(own, readChanges(changed))
+	lib, err := movement.Shipped().With(own, kit.ReadChanges(changed))
 	require.NoError(t, err)
 	return lib
 }
 
 // pagesStand looks at every page that lists something.
-func pagesStand(t testing.TB, v *visitor, after string) {
+func pagesStand(t testing.TB, v *webtest.Visitor, after string) {
 	t.Helper()
 	for _, p := range []string{"/", "/sessions", "/series", "/people", "/log", "/house", "/house/pace", "/movements"} {
-		code, body, _ := v.do("GET", p, nil)
+		code, body, _ := v.Do("GET", p, nil)
 		require.Equal(t, http.StatusOK, code, "%s after %s", p, after)
 		require.NotContains(t, body, "cannot be read by this version", "%s after %s", p, after)
 	}
-}
-
-// form posts a form as a browser could: with another spelling of its type, or as multipart.
-func (v *visitor) form(path string, f url.Values, kind string) (int, string) {
-	v.t.Helper()
-	body, head := strings.NewReader(f.Encode()), "application/x-www-form-urlencoded"
-	var multi bytes.Buffer
-	switch kind {
-	case "capital":
-		head = "Application/X-WWW-Form-Urlencoded; charset=UTF-8"
-	case "multipart":
-		w := multipart.NewWriter(&multi)
-		for k, vs := range f {
-			for _, s := range vs {
-				require.NoError(v.t, w.WriteField(k, s))
-			}
-		}
-		require.NoError(v.t, w.Close())
-		body, head = strings.NewReader(multi.String()), w.FormDataContentType()
-	case "query":
-		path += "?%zz"
-	case "semicolon":
-		path += "?a;b"
-	}
-	r, err := http.NewRequest("POST", v.base+path, body)
-	require.NoError(v.t, err)
-	r.Header.Set("Content-Type", head)
-	r.Header.Set("HX-Request", "true")
-	res, err := v.http.Do(r)
-	require.NoError(v.t, err)
-	defer func() { _ = res.Body.Close() }()
-	var b bytes.Buffer
-	_, _ = b.ReadFrom(res.Body)
-	return res.StatusCode, b.String()
 }
 
 // rowsOf is a session document of one section with so many rows said as JSON.
@@ -107,8 +74,8 @@ func rowsOf(head, row string, n int) string {
 
 // Ways that made a document which could not be read again, and took whole pages down with it.
 func TestWaysInThatBrokeAPage(t *testing.T) {
-	base, st := site(t)
-	v := visit(t, base).signIn(demo.Email)
+	base, st := webtest.Site(t)
+	v := webtest.Visit(t, base).SignIn(demo.Email)
 	ctx := context.Background()
 	lib := movement.Shipped()
 	ends := func(name string) {
@@ -126,12 +93,12 @@ func TestWaysInThatBrokeAPage(t *testing.T) {
 		for i := 0; i < len(kv); i += 2 {
 			f.Set(kv[i], kv[i+1])
 		}
-		return v.form(at+"/edit", f, "")
+		return v.Form(at+"/edit", f, "")
 	}
 
 	t.Run("fit doubles no dose past what can be said", func(t *testing.T) {
 		at := put("breaths", rowsOf(`,"target":"60:00"`, `{"movement":"rib-breathing","dose":"150 breaths"}`, 1))
-		code, body, _ := v.do("GET", at+"/propose?what=fit", nil)
+		code, body, _ := v.Do("GET", at+"/propose?what=fit", nil)
 		require.Equal(t, 200, code, body)
 		code, body = step(at, "1", "op", "fit")
 		require.Equal(t, 200, code, body)
@@ -139,7 +106,7 @@ func TestWaysInThatBrokeAPage(t *testing.T) {
 	})
 	t.Run("no mend halves a hold below the least", func(t *testing.T) {
 		at := put("hold", rowsOf(``, `{"movement":"hundred","level":2,"dose":"hold 0.9 s"}`, 200))
-		_, page, _ := v.do("GET", at, nil)
+		_, page, _ := v.Do("GET", at, nil)
 		for _, id := range mendIDs(page) {
 			code, body := step(at, "1", "op", "mend", "mend", id)
 			require.Contains(t, []int{200, 409}, code, "%s: %s", id, body)
@@ -153,7 +120,7 @@ func TestWaysInThatBrokeAPage(t *testing.T) {
 		}
 		doc := `{"format":"wavekine.session/1","title":"T","sections":[` + strings.Join(secs, ",") + `]}`
 		at := put("sixty", doc)
-		_, page, _ := v.do("GET", at, nil)
+		_, page, _ := v.Do("GET", at, nil)
 		rev := 1
 		for _, id := range mendIDs(page) {
 			code, body := step(at, fmt.Sprint(rev), "op", "mend", "mend", id)
@@ -169,10 +136,10 @@ func TestWaysInThatBrokeAPage(t *testing.T) {
 	})
 	t.Run("no series in the year 26", func(t *testing.T) {
 		for _, start := range []string{"0026-05-01", "1989-12-31", "2200-01-01", "26-05-01"} {
-			code, body := v.form("/series", url.Values{"title": {"S"}, "start": {start}, "days": {"12"}}, "")
+			code, body := v.Form("/series", url.Values{"title": {"S"}, "start": {start}, "days": {"12"}}, "")
 			assert.Equal(t, 422, code, start)
 			assert.Contains(t, body, "is not a date")
-			code, _ = v.form("/slots", url.Values{"plan": {"kiln-circuit"}, "day": {start}, "time": {"10:00"}}, "")
+			code, _ = v.Form("/slots", url.Values{"plan": {"kiln-circuit"}, "day": {start}, "time": {"10:00"}}, "")
 			assert.Equal(t, 422, code, start)
 		}
 		ends("series")
@@ -190,7 +157,7 @@ func TestWaysInThatBrokeAPage(t *testing.T) {
 			{"cannot itself be per side", "movement,right\nsquat,\nclam,8 each side"},
 		} {
 			for _, do := range []string{"", "make"} {
-				code, body := v.form("/sessions/import", url.Values{"text": {c.table}, "kind": {"csv"}, "do": {do}}, "")
+				code, body := v.Form("/sessions/import", url.Values{"text": {c.table}, "kind": {"csv"}, "do": {do}}, "")
 				require.Contains(t, []int{200, 303}, code, "%s: %s", c.says, body)
 				if do == "" {
 					assert.Contains(t, body[strings.Index(body, "not understood"):], c.says)
@@ -203,7 +170,7 @@ func TestWaysInThatBrokeAPage(t *testing.T) {
 		note := strings.Repeat("é", 1900)
 		doc := rowsOf(``, `{"movement":"squat","note":"`+note+`"}`, 520)
 		require.Less(t, len(doc), 2<<20)
-		code, body := v.form("/sessions/import", url.Values{"text": {doc}, "do": {"make"}}, "multipart")
+		code, body := v.Form("/sessions/import", url.Values{"text": {doc}, "do": {"make"}}, "multipart")
 		require.Contains(t, []int{303, 422}, code, body)
 		at := put("big", rowsOf(``, `{"movement":"squat","note":"`+note+`"}`, 532))
 		rev, refused := 1, false
@@ -219,9 +186,9 @@ func TestWaysInThatBrokeAPage(t *testing.T) {
 		}
 		assert.True(t, refused)
 		ends("two megabytes")
-		code, out, _ := v.do("GET", at+"/export?as=json", nil)
+		code, out, _ := v.Do("GET", at+"/export?as=json", nil)
 		require.Equal(t, 200, code)
-		code, body = v.form("/sessions/import", url.Values{"text": {out}, "do": {"make"}}, "multipart")
+		code, body = v.Form("/sessions/import", url.Values{"text": {out}, "do": {"make"}}, "multipart")
 		assert.Equal(t, 303, code, "what is exported comes in again: %.200s", body)
 	})
 	t.Run("the 200th wrap", func(t *testing.T) {
@@ -255,20 +222,20 @@ func TestWaysInThatBrokeAPage(t *testing.T) {
 				"/movements/squat/change":         {"do": {"words"}, "name": {"Squat"}, "say": {"a\x01b"}},
 				"/sessions/kiln-circuit/template": {"title": {"a\x01b"}, "at": {"1.1.1"}},
 			} {
-				code, body := v.form(path, f, kind)
+				code, body := v.Form(path, f, kind)
 				assert.Contains(t, []int{400, 422}, code, "%s %s: %s", kind, path, body)
 			}
 		}
-		code, body := v.form("/sessions", url.Values{"title": {"As sent by a phone\r\n"}}, "capital")
+		code, body := v.Form("/sessions", url.Values{"title": {"As sent by a phone\r\n"}}, "capital")
 		assert.Equal(t, 303, code, body)
 		ends("characters")
 	})
 	t.Run("a later version of an own movement with fewer levels", func(t *testing.T) {
 		squat, _ := lib.Get("squat")
-		f := ownForm(squat, "Stoop")
-		code, body := v.form("/movement-save", f, "multipart")
+		f := webtest.OwnForm(squat, "Stoop")
+		code, body := v.Form("/movement-save", f, "multipart")
 		require.Equal(t, 204, code, body)
-		code, body = v.form("/sessions/import", url.Values{"text": {rowsOf(``, `{"movement":"own-stoop","level":3}`, 1)}, "do": {"make"}}, "")
+		code, body = v.Form("/sessions/import", url.Values{"text": {rowsOf(``, `{"movement":"own-stoop","level":3}`, 1)}, "do": {"make"}}, "")
 		require.Equal(t, 303, code, body)
 		for k := range f {
 			if strings.HasPrefix(k, "levels.2.") || strings.HasPrefix(k, "levels.1.") {
@@ -277,7 +244,7 @@ func TestWaysInThatBrokeAPage(t *testing.T) {
 		}
 		f.Set("slug", "own-stoop")
 		f.Set("version", "1")
-		code, body = v.form("/movement-save", f, "")
+		code, body = v.Form("/movement-save", f, "")
 		require.Equal(t, 204, code, body)
 		lib = libraryOf(t, st, "claybank")
 		ends("an own movement")
@@ -307,9 +274,9 @@ func mendIDs(page string) (ids []string) {
 
 // An address with what no text holds is no page, on every route that takes a name.
 func TestAddressesThatAreNone(t *testing.T) {
-	base, st := site(t)
-	v := visit(t, base).signIn(demo.Email)
-	h, err := New(st, Options{})
+	base, st := webtest.Site(t)
+	v := webtest.Visit(t, base).SignIn(demo.Email)
+	h, err := web.New(st, kit.Options{})
 	require.NoError(t, err)
 	tried := 0
 	for _, r := range h.Routes() {
@@ -319,14 +286,14 @@ func TestAddressesThatAreNone(t *testing.T) {
 				continue
 			}
 			tried++
-			code, body, _ := v.do(r.Method, path, nil)
+			code, body, _ := v.Do(r.Method, path, nil)
 			assert.GreaterOrEqual(t, code, 400, "%s %s", r.Method, path)
 			assert.Less(t, code, 500, "%s %.60s: %.200s", r.Method, path, body)
 		}
 	}
 	assert.Greater(t, tried, 100)
 	for _, path := range []string{"/sessions/kiln-circuit/compare?with=%00", "/sessions/kiln-circuit/propose?what=mend&id=%ff", "/sessions/kiln-circuit/understand?line=%00&after=1.1.1", "/sessions/kiln-circuit/understand?line=x&after=%00", "/movements?q=%00", "/sessions/kiln-circuit/export?as=%00"} {
-		code, _, _ := v.do("GET", path, nil)
+		code, _, _ := v.Do("GET", path, nil)
 		assert.Less(t, code, 500, path)
 	}
 }
@@ -334,45 +301,45 @@ func TestAddressesThatAreNone(t *testing.T) {
 // A document of a newer version, or one changed by hand, is one line in its list, with its history and its file; it
 // takes nothing else down, and can be restored.
 func TestWhatCannotBeReadStopsNothing(t *testing.T) {
-	base, st := site(t)
-	v := visit(t, base).signIn(demo.Email)
+	base, st := webtest.Site(t)
+	v := webtest.Visit(t, base).SignIn(demo.Email)
 	_, err := st.DB.Exec(`UPDATE plans SET doc = jsonb_set(doc, '{format}', '"wavekine.session/9"') WHERE plan_id IN ('thursday-mat', 'wheel-side-hips')`)
 	require.NoError(t, err)
 	_, err = st.DB.Exec(`UPDATE series SET doc = doc || '{"dance": true}'`)
 	require.NoError(t, err)
 	for p, says := range map[string]string{"/": "cannot be read by this version", "/sessions": "cannot be read by this version", "/series": "cannot be read by this version", "/log": "Log", "/people": "People"} {
-		code, body, _ := v.do("GET", p, nil)
+		code, body, _ := v.Do("GET", p, nil)
 		assert.Equal(t, 200, code, p)
 		assert.Contains(t, body, says, p)
 	}
-	_, list, _ := v.do("GET", "/sessions", nil)
+	_, list, _ := v.Do("GET", "/sessions", nil)
 	assert.Contains(t, list, "Kiln circuit", "the others stand")
 	for _, p := range []string{"/sessions/thursday-mat", "/series/off-the-wheel"} {
-		code, body, _ := v.do("GET", p, nil)
+		code, body, _ := v.Do("GET", p, nil)
 		assert.Equal(t, 422, code, p)
 		assert.Contains(t, body, "What it was before")
-		code, file, h := v.do("GET", p+"/document", nil)
+		code, file, h := v.Do("GET", p+"/document", nil)
 		assert.Equal(t, 200, code)
 		assert.Contains(t, h.Get("Content-Disposition"), "attachment")
 		assert.True(t, json.Valid([]byte(file)))
 	}
 	for _, p := range []string{"/sessions/thursday-mat/lead", "/sessions/thursday-mat/print", "/sessions/thursday-mat/export?as=csv", "/sessions/kiln-circuit/compare?with=thursday-mat", "/series/off-the-wheel/calendar", "/sessions/thursday-mat/propose?what=fit"} {
-		code, _, _ := v.do("GET", p, nil)
+		code, _, _ := v.Do("GET", p, nil)
 		assert.Equal(t, 422, code, p)
 	}
-	code, body := v.form("/sessions/thursday-mat/edit", url.Values{"op": {"head"}, "title": {"x"}, "rev": {"1"}}, "")
+	code, body := v.Form("/sessions/thursday-mat/edit", url.Values{"op": {"head"}, "title": {"x"}, "rev": {"1"}}, "")
 	assert.Equal(t, 422, code)
 	assert.Contains(t, body, "cannot be read")
 	for _, p := range []string{"/sessions/thursday-mat", "/sessions/wheel-side-hips", "/series/off-the-wheel"} {
-		code, _, h := v.do("POST", p+"/restore", url.Values{"to": {"1"}})
+		code, _, h := v.Do("POST", p+"/restore", url.Values{"to": {"1"}})
 		require.Equal(t, 303, code, p)
 		assert.Equal(t, p, h.Get("Location"))
-		code, _, _ = v.do("GET", p, nil)
+		code, _, _ = v.Do("GET", p, nil)
 		assert.Equal(t, 200, code, p)
 	}
 	pagesStand(t, v, "restoring")
 
-	p := signedInPage(t, base, demo.Email, 1280, 800)
+	p := webtest.SignedInPage(t, base, demo.Email, 1280, 800)
 	_, err = st.DB.Exec(`UPDATE plans SET doc = '{"format":"wavekine.session/9"}' WHERE plan_id = 'kiln-circuit'`)
 	require.NoError(t, err)
 	p.Go(base + "/sessions")
@@ -387,32 +354,32 @@ func TestWhatCannotBeReadStopsNothing(t *testing.T) {
 
 // The first row of a new session goes into its first section, the next ones after it, and the line says where.
 func TestTheFirstRowGoesFirst(t *testing.T) {
-	base, st := site(t)
-	v := visit(t, base).signIn(demo.Email)
-	at := newSession(t, v, "From the top", "20")
-	p := signedInPage(t, base, demo.Email, 1280, 800)
+	base, st := webtest.Site(t)
+	v := webtest.Visit(t, base).SignIn(demo.Email)
+	at := webtest.NewSession(t, v, "From the top", "20")
+	p := webtest.SignedInPage(t, base, demo.Email, 1280, 800)
 	p.Go(base + at)
 	p.Until(`document.querySelector('#add') && window.htmx && document.readyState === 'complete'`)
-	press(p, "/")
+	webtest.Press(p, "/")
 	p.Keys("rib breathing 6 breaths")
 	p.Until(`document.querySelector('#understood').textContent.includes('first, in Arrive')`)
-	n := rev(p)
+	n := webtest.Rev(p)
 	p.Keys("\r")
-	changed(p, n)
+	webtest.Changed(p, n)
 	p.Keys("cat and cow 5 reps")
 	p.Until(`document.querySelector('#understood').textContent.includes('after row 1, in Arrive')`)
 	p.Until(`document.querySelector('#addafter').textContent === 'after row 1, in Arrive'`)
-	n = rev(p)
+	n = webtest.Rev(p)
 	p.Keys("\r")
-	changed(p, n)
+	webtest.Changed(p, n)
 	// Into another section that is empty still: it says so there.
 	p.Click(`[data-here="2"]`)
 	p.Until(`document.activeElement.id === 'add' && document.querySelector('#addafter').textContent === 'in Build'`)
 	p.Keys("bird dog 8 each side")
 	p.Until(`document.querySelector('#understood').textContent.includes('after row 2, in Build')`)
-	n = rev(p)
+	n = webtest.Rev(p)
 	p.Keys("\r")
-	changed(p, n)
+	webtest.Changed(p, n)
 	d, err := st.Sessions.Get(context.Background(), "claybank", strings.TrimPrefix(at, "/sessions/"))
 	require.NoError(t, err)
 	s, err := plan.ReadSession(d.Doc, movement.Shipped())

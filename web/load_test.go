@@ -1,4 +1,4 @@
-package web
+package web_test
 
 import (
 	"context"
@@ -21,6 +21,9 @@ import (
 
 	"wavekine/demo"
 	"wavekine/store/storetest"
+	"wavekine/web"
+	"wavekine/web/kit"
+	"wavekine/web/webtest"
 )
 
 // TestFiftyTeachersEditing measures a bench change (save, timeline, findings, wave, answer) while 50
@@ -33,7 +36,7 @@ func TestFiftyTeachersEditing(t *testing.T) {
 	}
 	st := storetest.New(t)
 	ctx := context.Background()
-	_, err := demo.Load(ctx, st, today, cheapHash)
+	_, err := demo.Load(ctx, st, webtest.Thursday, webtest.CheapHash)
 	require.NoError(t, err)
 	p, err := demo.Session("wheel-side-hips")
 	require.NoError(t, err)
@@ -47,7 +50,7 @@ func TestFiftyTeachersEditing(t *testing.T) {
 		ids[i] = fmt.Sprintf("load-%02d", i)
 		require.NoError(t, st.Sessions.Create(ctx, "claybank", ids[i], storetest.Change(t, "maren", "new", string(doc))))
 	}
-	h, err := New(st, Options{Now: func() time.Time { return today }})
+	h, err := web.New(st, kit.Options{Now: func() time.Time { return webtest.Thursday }})
 	require.NoError(t, err)
 	var mu sync.Mutex
 	var took []time.Duration
@@ -61,8 +64,8 @@ func TestFiftyTeachersEditing(t *testing.T) {
 		}
 	}))
 	defer srv.Close()
-	visitor := visit(t, srv.URL).signIn(demo.Email)
-	visitor.http.Transport = &http.Transport{MaxIdleConnsPerHost: 60}
+	visitor := webtest.Visit(t, srv.URL).SignIn(demo.Email)
+	visitor.HTTP.Transport = &http.Transport{MaxIdleConnsPerHost: 60}
 	end := time.Now().Add(time.Duration(seconds) * time.Second)
 	var wg sync.WaitGroup
 	for i, id := range ids {
@@ -74,7 +77,7 @@ func TestFiftyTeachersEditing(t *testing.T) {
 				r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 				r.Header.Set("HX-Request", "true")
 				r.Header.Set("Accept-Encoding", "gzip")
-				res, err := visitor.http.Do(r)
+				res, err := visitor.HTTP.Do(r)
 				if err != nil {
 					t.Error(err)
 					return
@@ -102,9 +105,9 @@ func TestFiftyTeachersEditing(t *testing.T) {
 func BenchmarkBenchChange(b *testing.B) {
 	st := storetest.New(b)
 	ctx := context.Background()
-	_, err := demo.Load(ctx, st, today, cheapHash)
+	_, err := demo.Load(ctx, st, webtest.Thursday, webtest.CheapHash)
 	require.NoError(b, err)
-	h, err := New(st, Options{Now: func() time.Time { return today }})
+	h, err := web.New(st, kit.Options{Now: func() time.Time { return webtest.Thursday }})
 	require.NoError(b, err)
 	srv := httptest.NewServer(h)
 	defer srv.Close()
@@ -119,12 +122,12 @@ func BenchmarkBenchChange(b *testing.B) {
 		id := fmt.Sprint("rows-", rows)
 		require.NoError(b, st.Sessions.Create(ctx, "claybank", id, storetest.Change(b, "maren", "new", string(doc))))
 		b.Run(fmt.Sprint(rows, "-rows"), func(b *testing.B) {
-			v := visit(b, srv.URL).signIn(demo.Email)
+			v := webtest.Visit(b, srv.URL).SignIn(demo.Email)
 			d, err := st.Sessions.Get(ctx, "claybank", id)
 			require.NoError(b, err)
 			rev := d.Rev
 			for b.Loop() {
-				code, _, _ := v.do("POST", "/sessions/"+id+"/edit", url.Values{"op": {"dose"}, "at": {"1.1.2"}, "dose": {strconv.Itoa(4+rev%8) + " reps"}, "rev": {strconv.Itoa(rev)}}, "HX-Request", "true")
+				code, _, _ := v.Do("POST", "/sessions/"+id+"/edit", url.Values{"op": {"dose"}, "at": {"1.1.2"}, "dose": {strconv.Itoa(4+rev%8) + " reps"}, "rev": {strconv.Itoa(rev)}}, "HX-Request", "true")
 				if code != 200 {
 					b.Fatal(code)
 				}
@@ -139,7 +142,7 @@ func BenchmarkBenchChange(b *testing.B) {
 func BenchmarkUnderstand(b *testing.B) {
 	st := storetest.New(b)
 	ctx := context.Background()
-	_, err := demo.Load(ctx, st, today, cheapHash)
+	_, err := demo.Load(ctx, st, webtest.Thursday, webtest.CheapHash)
 	require.NoError(b, err)
 	p, err := demo.Session("wheel-side-hips")
 	require.NoError(b, err)
@@ -149,15 +152,15 @@ func BenchmarkUnderstand(b *testing.B) {
 	doc, err := json.Marshal(p)
 	require.NoError(b, err)
 	require.NoError(b, st.Sessions.Create(ctx, "claybank", "long", storetest.Change(b, "maren", "new", string(doc))))
-	h, err := New(st, Options{Now: func() time.Time { return today }})
+	h, err := web.New(st, kit.Options{Now: func() time.Time { return webtest.Thursday }})
 	require.NoError(b, err)
 	srv := httptest.NewServer(h)
 	defer srv.Close()
-	v := visit(b, srv.URL).signIn(demo.Email)
+	v := webtest.Visit(b, srv.URL).SignIn(demo.Email)
 	var took []time.Duration
 	for b.Loop() {
 		start := time.Now()
-		code, body, _ := v.do("GET", "/sessions/long/understand?line="+url.QueryEscape("bird dog 8 each side + 10 pulses"), nil)
+		code, body, _ := v.Do("GET", "/sessions/long/understand?line="+url.QueryEscape("bird dog 8 each side + 10 pulses"), nil)
 		took = append(took, time.Since(start))
 		if code != 200 || !strings.Contains(body, "Bird dog") {
 			b.Fatal(code)

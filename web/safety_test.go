@@ -1,13 +1,14 @@
-package web
+package web_test
 
 import (
 	"bytes"
+	"compress/gzip"
 	"context"
 	"io"
 	"mime/multipart"
 	"net/http"
-	"net/http/cookiejar"
 	"net/url"
+	"regexp"
 	"strings"
 	"testing"
 	"time"
@@ -20,61 +21,23 @@ import (
 	"wavekine/demo"
 	"wavekine/store"
 	"wavekine/store/storetest"
+	"wavekine/web"
+	"wavekine/web/door"
+	"wavekine/web/kit"
+	"wavekine/web/webtest"
 )
-
-// visitor is a client with cookies of its own that does not follow redirects.
-type visitor struct {
-	t    testing.TB
-	http *http.Client
-	base string
-}
-
-func visit(t testing.TB, base string) *visitor {
-	jar, err := cookiejar.New(nil)
-	require.NoError(t, err)
-	return &visitor{t, &http.Client{Jar: jar, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}, base}
-}
-
-func (v *visitor) do(method, path string, form url.Values, head ...string) (int, string, http.Header) {
-	v.t.Helper()
-	var body io.Reader
-	if form != nil {
-		body = strings.NewReader(form.Encode())
-	}
-	r, err := http.NewRequest(method, v.base+path, body)
-	require.NoError(v.t, err)
-	if form != nil {
-		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
-	}
-	for i := 0; i+1 < len(head); i += 2 {
-		r.Header.Set(head[i], head[i+1])
-	}
-	res, err := v.http.Do(r)
-	require.NoError(v.t, err)
-	defer func() { _ = res.Body.Close() }()
-	b, err := io.ReadAll(res.Body)
-	require.NoError(v.t, err)
-	return res.StatusCode, string(b), res.Header
-}
-
-func (v *visitor) signIn(email string) *visitor {
-	v.t.Helper()
-	code, _, _ := v.do("POST", "/signin", url.Values{"email": {email}, "password": {demo.Password}})
-	require.Equal(v.t, http.StatusSeeOther, code)
-	return v
-}
 
 // Every route, as nobody and as a teacher of another studio: nothing of the demo studio is shown or
 // changed.
 func TestEveryRouteKeepsStudiosApart(t *testing.T) {
 	st := storetest.New(t)
-	_, err := demo.Load(context.Background(), st, today, cheapHash)
+	_, err := demo.Load(context.Background(), st, webtest.Thursday, webtest.CheapHash)
 	require.NoError(t, err)
-	require.NoError(t, st.CreateStudio(context.Background(), store.Studio{ID: "other", Name: "Other", Zone: "UTC"}, store.Teacher{ID: "o", Email: "o@other.example", Name: "O", PasswordHash: cheapHash("")}))
-	h, err := New(st, Options{Now: func() time.Time { return today }})
+	require.NoError(t, st.CreateStudio(context.Background(), store.Studio{ID: "other", Name: "Other", Zone: "UTC"}, store.Teacher{ID: "o", Email: "o@other.example", Name: "O", PasswordHash: webtest.CheapHash("")}))
+	h, err := web.New(st, kit.Options{Now: func() time.Time { return webtest.Thursday }})
 	require.NoError(t, err)
-	base := serveStore(t, st)
-	nobody, wrong := visit(t, base), visit(t, base).signIn("o@other.example")
+	base := webtest.ServeStore(t, st)
+	nobody, wrong := webtest.Visit(t, base), webtest.Visit(t, base).SignIn("o@other.example")
 	open := map[string]bool{"/static/*path": true, "/sw.js": true, "/healthz": true, "/favicon.ico": true, "/metrics": true, "/figures/:file": true, "/signin": true, "/start": true}
 	ids := map[string]string{"/sessions": "wheel-side-hips", "/series": "off-the-wheel", "/log": "demo-run-1", "/slots": "slot-mat", "/people": "perpetua", "/movements": "bird-dog", "/own-figures": "own-x~1-1-s.svg", "/templates": "a-template"}
 	secrets := []string{"Wheel-side", "Off the wheel", "Perpetua", "Maren", "Claybank", "Kiln circuit"}
@@ -95,25 +58,25 @@ func TestEveryRouteKeepsStudiosApart(t *testing.T) {
 			form = url.Values{"op": {"delete"}, "at": {"1.1.1"}, "rev": {"1"}, "plan": {"wheel-side-hips"}, "day": {"2026-05-14"}, "time": {"10:00"}}
 		}
 		walked++
-		code, body, head := nobody.do(r.Method, path, form)
+		code, body, head := nobody.Do(r.Method, path, form)
 		assert.Contains(t, []int{http.StatusSeeOther, http.StatusUnauthorized}, code, "%s %s as nobody", r.Method, path)
 		if code == http.StatusSeeOther {
 			assert.Equal(t, "/signin", head.Get("Location"))
 		}
-		_, wbody, _ := wrong.do(r.Method, path, form)
+		_, wbody, _ := wrong.Do(r.Method, path, form)
 		for _, s := range secrets {
 			assert.NotContains(t, body, s, "%s %s as nobody", r.Method, path)
 			assert.NotContains(t, wbody, s, "%s %s as another studio", r.Method, path)
 		}
 		if strings.Contains(r.Path, ":id") {
-			code, _, _ := wrong.do(r.Method, path, form)
+			code, _, _ := wrong.Do(r.Method, path, form)
 			assert.Contains(t, []int{http.StatusNotFound, http.StatusSeeOther}, code, "%s %s as another studio", r.Method, path)
 			if r.Path != "/signout" {
 				assert.Equal(t, http.StatusNotFound, code, "%s %s as another studio", r.Method, path)
 			}
 		}
 		if r.Path == "/signout" {
-			wrong.signIn("o@other.example")
+			wrong.SignIn("o@other.example")
 		}
 	}
 	assert.Greater(t, walked, 25)
@@ -130,9 +93,9 @@ func TestEveryRouteKeepsStudiosApart(t *testing.T) {
 
 // OWASP: Secure Headers, Session Management and Password Storage cheat sheets.
 func TestHeadersCookiesAndPasswords(t *testing.T) {
-	base, _ := site(t)
-	v := visit(t, base)
-	code, _, h := v.do("GET", "/signin", nil)
+	base, _ := webtest.Site(t)
+	v := webtest.Visit(t, base)
+	code, _, h := v.Do("GET", "/signin", nil)
 	require.Equal(t, 200, code)
 	csp := h.Get("Content-Security-Policy")
 	for _, part := range []string{"default-src 'none'", "script-src 'self'", "base-uri 'none'", "frame-ancestors 'none'", "form-action 'self'"} {
@@ -144,35 +107,35 @@ func TestHeadersCookiesAndPasswords(t *testing.T) {
 	assert.Equal(t, "no-store", h.Get("Cache-Control"))
 	assert.Equal(t, "same-origin", h.Get("Cross-Origin-Opener-Policy"))
 
-	_, _, h = v.do("POST", "/signin", url.Values{"email": {demo.Email}, "password": {demo.Password}})
+	_, _, h = v.Do("POST", "/signin", url.Values{"email": {demo.Email}, "password": {demo.Password}})
 	cookie := h.Get("Set-Cookie")
 	assert.Contains(t, cookie, "HttpOnly")
 	assert.Contains(t, cookie, "SameSite=Lax")
 	first := cookie
-	_, _, h = v.do("POST", "/signin", url.Values{"email": {demo.Email}, "password": {demo.Password}})
+	_, _, h = v.Do("POST", "/signin", url.Values{"email": {demo.Email}, "password": {demo.Password}})
 	assert.NotEqual(t, first, h.Get("Set-Cookie"), "a new token at each sign-in, against fixation")
 
-	hash := HashPassword("a long enough secret")
+	hash := door.HashPassword("a long enough secret")
 	assert.True(t, strings.HasPrefix(hash, "$argon2id$v=19$m=19456,t=2,p=1$"), "19 MiB, two passes, one lane")
-	assert.True(t, checkPassword(hash, "a long enough secret"))
-	assert.False(t, checkPassword(hash, "another"))
-	assert.NotEqual(t, hash, HashPassword("a long enough secret"), "salted")
+	assert.True(t, door.CheckPassword(hash, "a long enough secret"))
+	assert.False(t, door.CheckPassword(hash, "another"))
+	assert.NotEqual(t, hash, door.HashPassword("a long enough secret"), "salted")
 	for _, bad := range []string{"", "$argon2id$", "$argon2id$v=19$m=1,t=1,p=1$!!$!!", "plain"} {
-		assert.False(t, checkPassword(bad, ""))
+		assert.False(t, door.CheckPassword(bad, ""))
 	}
 
 	// A page of another origin cannot post here.
-	code, _, _ = v.do("POST", "/sessions", url.Values{"title": {"X"}}, "Sec-Fetch-Site", "cross-site")
+	code, _, _ = v.Do("POST", "/sessions", url.Values{"title": {"X"}}, "Sec-Fetch-Site", "cross-site")
 	assert.Equal(t, http.StatusForbidden, code)
-	code, _, _ = v.do("POST", "/sessions", url.Values{"title": {"X"}}, "Origin", "https://elsewhere.example")
+	code, _, _ = v.Do("POST", "/sessions", url.Values{"title": {"X"}}, "Origin", "https://elsewhere.example")
 	assert.Equal(t, http.StatusForbidden, code)
 }
 
 func TestSignInIsThrottledAndTellsNothing(t *testing.T) {
-	base, _ := site(t)
-	v := visit(t, base)
+	base, _ := webtest.Site(t)
+	v := webtest.Visit(t, base)
 	says := func(email string) (int, string) {
-		code, body, _ := v.do("POST", "/signin", url.Values{"email": {email}, "password": {"wrong wrong wrong"}})
+		code, body, _ := v.Do("POST", "/signin", url.Values{"email": {email}, "password": {"wrong wrong wrong"}})
 		i := strings.Index(body, `role="alert">`)
 		return code, body[i : i+80]
 	}
@@ -189,28 +152,28 @@ func TestSignInIsThrottledAndTellsNothing(t *testing.T) {
 
 func TestFirstStartMakesOneStudio(t *testing.T) {
 	st := storetest.New(t)
-	v := visit(t, serveStore(t, st))
-	code, _, h := v.do("GET", "/", nil)
+	v := webtest.Visit(t, webtest.ServeStore(t, st))
+	code, _, h := v.Do("GET", "/", nil)
 	assert.Equal(t, 303, code)
 	assert.Equal(t, "/start", h.Get("Location"))
 	form := url.Values{"studio": {"Attic"}, "zone": {"Europe/Lisbon"}, "name": {"Ana"}, "email": {"ana@attic.example"}, "password": {"short"}}
-	code, body, _ := v.do("POST", "/start", form)
+	code, body, _ := v.Do("POST", "/start", form)
 	assert.Equal(t, 422, code)
 	assert.Contains(t, body, "from 10 to 128 characters")
 	assert.Contains(t, body, `value="Attic"`, "what was typed is kept")
 	form.Set("password", "long enough for it")
-	code, _, h = v.do("POST", "/start", form)
+	code, _, h = v.Do("POST", "/start", form)
 	assert.Equal(t, 303, code)
 	assert.Equal(t, "/", h.Get("Location"))
-	code, body, _ = v.do("GET", "/", nil)
+	code, body, _ = v.Do("GET", "/", nil)
 	assert.Equal(t, 200, code)
 	assert.Contains(t, body, "Attic")
 	for _, method := range []string{"GET", "POST"} {
-		code, _, _ = visit(t, v.base).do(method, "/start", form)
+		code, _, _ = webtest.Visit(t, v.Base).Do(method, "/start", form)
 		assert.Equal(t, 404, code, "the page works only while there is no studio")
 	}
 	for _, path := range []string{"/sessions", "/series", "/log", "/people", "/movements", "/house"} { // empty states
-		code, body, _ := v.do("GET", path, nil)
+		code, body, _ := v.Do("GET", path, nil)
 		assert.Equal(t, 200, code, path)
 		assert.NotContains(t, body, "Claybank")
 	}
@@ -218,14 +181,14 @@ func TestFirstStartMakesOneStudio(t *testing.T) {
 
 // Bad input: a clear error that names the place, status 4xx, and nothing changed.
 func TestBadInput(t *testing.T) {
-	base, st := site(t)
-	v := visit(t, base).signIn(demo.Email)
+	base, st := webtest.Site(t)
+	v := webtest.Visit(t, base).SignIn(demo.Email)
 	edit := func(kv ...string) (int, string) {
 		f := url.Values{"rev": {"1"}}
 		for i := 0; i < len(kv); i += 2 {
 			f.Set(kv[i], kv[i+1])
 		}
-		code, body, _ := v.do("POST", "/sessions/kiln-circuit/edit", f, "HX-Request", "true")
+		code, body, _ := v.Do("POST", "/sessions/kiln-circuit/edit", f, "HX-Request", "true")
 		return code, body
 	}
 	for says, kv := range map[string][]string{
@@ -252,7 +215,7 @@ func TestBadInput(t *testing.T) {
 		"finding of the second look":                  {"op", "aside", "rule", "sides", "amount", "NaN", "reason", "x"},
 		"that is no finding of the second look":       {"op", "aside", "rule", strings.Repeat("x", 200), "amount", "1", "reason", "x"},
 		"no finding of the second look":               {"op", "aside", "rule", "sides", "amount", "-1", "reason", "x"},
-		"expected yes or no":                          {"op", "head", "style", "mirrored perhaps"},
+		"expected one of yes, no":                     {"op", "head", "style", "mirrored perhaps"},
 		"0 rounds: expected 1 to 20":                  {"op", "block", "at", "2.1.1", "rounds", "0"},
 		"That did not work":                           {"op", "delete", "at", "1.1.1", "rev", "x"},
 	} {
@@ -271,7 +234,7 @@ func TestBadInput(t *testing.T) {
 		"/series":                    {"title": {"S"}, "start": {"2026-02-31"}, "days": {"12"}},
 		"/series/off-the-wheel/edit": {"op": {"head"}, "start": {"2026-02-31"}, "rev": {"1"}},
 	} {
-		code, body, _ := v.do("POST", path, f)
+		code, body, _ := v.Do("POST", path, f)
 		assert.Equal(t, 422, code, path)
 		assert.Contains(t, body, "is not a date: it looks like", path)
 	}
@@ -279,7 +242,7 @@ func TestBadInput(t *testing.T) {
 		{"op": {"move"}, "day": {"1"}, "to": {"99"}}, {"op": {"set"}, "day": {"1"}, "plan": {"nowhere"}}, {"op": {"days"}, "days": {"0"}}, {"op": {"days"}, "days": {"3"}}, {"op": {"dance"}},
 	} {
 		f.Set("rev", "1")
-		code, _, _ := v.do("POST", "/series/off-the-wheel/edit", f)
+		code, _, _ := v.Do("POST", "/series/off-the-wheel/edit", f)
 		assert.Equal(t, 422, code, f)
 	}
 	for path, f := range map[string]url.Values{
@@ -287,7 +250,7 @@ func TestBadInput(t *testing.T) {
 		"/house":          {"name": {"X"}, "zone": {"Europe/Atlantis"}},
 		"/house/teachers": {"name": {"X"}, "email": {"not one"}, "password": {"long enough pass"}},
 	} {
-		code, _, _ := v.do("POST", path, f)
+		code, _, _ := v.Do("POST", path, f)
 		assert.Equal(t, 422, code, path)
 	}
 
@@ -300,32 +263,32 @@ func TestBadInput(t *testing.T) {
 		"/movement-save?a":                   {"name": {"X"}, "seconds_per_rep": {"NaN"}, "levels.0.changes": {"x"}},
 		"/sessions/kiln-circuit/edit?no-rev": {"op": {"delete"}, "at": {"1.1.1"}, "rev": {"99999999999"}},
 	} {
-		code, body, _ := v.do("POST", path, f, "HX-Request", "true")
+		code, body, _ := v.Do("POST", path, f, "HX-Request", "true")
 		assert.GreaterOrEqual(t, code, 400, path)
 		assert.Less(t, code, 500, "%s: %s", path, body)
 	}
 
 	// Names are text, wherever they come out.
 	evil := `<script>alert(1)</script>'; DROP TABLE plans; --`
-	code, _, h := v.do("POST", "/sessions", url.Values{"title": {evil}})
+	code, _, h := v.Do("POST", "/sessions", url.Values{"title": {evil}})
 	require.Equal(t, 303, code)
 	for _, path := range []string{h.Get("Location"), "/sessions", "/"} {
-		code, body, _ := v.do("GET", path, nil)
+		code, body, _ := v.Do("GET", path, nil)
 		assert.Equal(t, 200, code)
 		assert.NotContains(t, body, "<script>alert")
 	}
 	for path, want := range map[string]int{"/sessions/nowhere": 404, "/log/x": 404, "/movements/x": 404, "/figures/x.svg": 404, "/figures/bird-dog-9-s.svg": 404, "/sessions/kiln-circuit/export?as=exe": 422} {
-		code, _, _ := v.do("GET", path, nil)
+		code, _, _ := v.Do("GET", path, nil)
 		assert.Equal(t, want, code, path)
 	}
 }
 
-func upload(t *testing.T, v *visitor, text []byte) (int, string) {
+func upload(t *testing.T, v *webtest.Visitor, text []byte) (int, string) {
 	t.Helper()
 	return uploadTo(t, v, "/sessions/import", text)
 }
 
-func uploadTo(t *testing.T, v *visitor, path string, text []byte) (int, string) {
+func uploadTo(t *testing.T, v *webtest.Visitor, path string, text []byte) (int, string) {
 	t.Helper()
 	var b bytes.Buffer
 	w := multipart.NewWriter(&b)
@@ -334,10 +297,10 @@ func uploadTo(t *testing.T, v *visitor, path string, text []byte) (int, string) 
 	_, _ = f.Write(text)
 	require.NoError(t, w.WriteField("do", "make"))
 	require.NoError(t, w.Close())
-	r, err := http.NewRequest("POST", v.base+path, &b)
+	r, err := http.NewRequest("POST", v.Base+path, &b)
 	require.NoError(t, err)
 	r.Header.Set("Content-Type", w.FormDataContentType())
-	res, err := v.http.Do(r)
+	res, err := v.HTTP.Do(r)
 	require.NoError(t, err)
 	defer func() { _ = res.Body.Close() }()
 	body, _ := io.ReadAll(res.Body)
@@ -345,9 +308,9 @@ func uploadTo(t *testing.T, v *visitor, path string, text []byte) (int, string) 
 }
 
 func TestDocumentsGoOutAndComeBack(t *testing.T) {
-	base, st := site(t)
-	v := visit(t, base).signIn(demo.Email)
-	code, doc, _ := v.do("GET", "/sessions/wheel-side-hips/export?as=json", nil)
+	base, st := webtest.Site(t)
+	v := webtest.Visit(t, base).SignIn(demo.Email)
+	code, doc, _ := v.Do("GET", "/sessions/wheel-side-hips/export?as=json", nil)
 	require.Equal(t, 200, code)
 	code, _ = upload(t, v, []byte(doc))
 	require.Equal(t, 303, code)
@@ -378,8 +341,8 @@ func TestDocumentsGoOutAndComeBack(t *testing.T) {
 }
 
 func TestWeight(t *testing.T) {
-	base, _ := site(t)
-	v := visit(t, base).signIn(demo.Email)
+	base, _ := webtest.Site(t)
+	v := webtest.Visit(t, base).SignIn(demo.Email)
 	get := func(path string, head ...string) (int, string) {
 		r, err := http.NewRequest("GET", base+path, nil)
 		require.NoError(t, err)
@@ -387,22 +350,40 @@ func TestWeight(t *testing.T) {
 		for i := 0; i+1 < len(head); i += 2 {
 			r.Header.Set(head[i], head[i+1])
 		}
-		res, err := v.http.Do(r)
+		res, err := v.HTTP.Do(r)
 		require.NoError(t, err)
 		defer func() { _ = res.Body.Close() }()
 		b, _ := io.ReadAll(res.Body)
 		return len(b), string(b)
 	}
 	// The first page with its style, scripts and all three fonts, compressed as sent.
-	total, _ := get("/")
-	as, err := loadAssets()
-	require.NoError(t, err)
-	for name, u := range as.urls {
-		if strings.HasPrefix(name, "fonts/") || name == "app.css" || name == "js/htmx.min.js" || name == "js/idiomorph-ext.min.js" || name == "js/app.js" || name == "js/drafts.js" {
-			n, _ := get(u)
+	total, page := get("/")
+	urls := regexp.MustCompile(`/static/[^"')]+`)
+	seen := map[string]bool{}
+	var follow func(text string)
+	follow = func(text string) {
+		for _, u := range urls.FindAllString(text, -1) {
+			if seen[u] {
+				continue
+			}
+			seen[u] = true
+			n, body := get(u)
 			total += n
+			if strings.HasSuffix(u, ".css") {
+				z, err := gzip.NewReader(strings.NewReader(body))
+				require.NoError(t, err)
+				css, err := io.ReadAll(z)
+				require.NoError(t, err)
+				follow(string(css))
+			}
 		}
 	}
+	z, err := gzip.NewReader(strings.NewReader(page))
+	require.NoError(t, err)
+	html, err := io.ReadAll(z)
+	require.NoError(t, err)
+	follow(string(html))
+	require.GreaterOrEqual(t, len(seen), 7, "style, scripts and three fonts")
 	t.Logf("first page with fonts: %d bytes compressed", total)
 	assert.Less(t, total, 300<<10)
 
@@ -412,7 +393,7 @@ func TestWeight(t *testing.T) {
 	}
 	code, _ := upload(t, v, []byte(`{"format":"wavekine.session/1","title":"Sixty","target":"60:00","sections":[{"title":"A","blocks":[{"rule":"straight","rows":[`+strings.Join(rows, ",")+`]}]}]}`))
 	require.Equal(t, 303, code)
-	_, list, _ := v.do("GET", "/sessions", nil)
+	_, list, _ := v.Do("GET", "/sessions", nil)
 	i := strings.Index(list, `<a href="/sessions/`)
 	id := list[i+len(`<a href="/sessions/`):]
 	id = id[:strings.IndexByte(id, '"')]
@@ -421,7 +402,7 @@ func TestWeight(t *testing.T) {
 	r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 	r.Header.Set("Accept-Encoding", "gzip")
 	r.Header.Set("HX-Request", "true")
-	res, err := v.http.Do(r)
+	res, err := v.HTTP.Do(r)
 	require.NoError(t, err)
 	defer func() { _ = res.Body.Close() }()
 	b, _ := io.ReadAll(res.Body)

@@ -1,4 +1,4 @@
-package web
+package web_test
 
 import (
 	"os"
@@ -9,6 +9,7 @@ import (
 
 	"wavekine/core/run"
 	"wavekine/demo"
+	"wavekine/web/webtest"
 )
 
 // TestScreenshots retakes the pictures of the documentation from the demo data; `make shots` sets SHOTS.
@@ -16,8 +17,8 @@ func TestScreenshots(t *testing.T) {
 	if os.Getenv("SHOTS") == "" {
 		t.Skip("SHOTS is not set")
 	}
-	url, _ := site(t)
-	p := signedInPage(t, url, demo.Email, 1280, 800)
+	url, _ := webtest.Site(t)
+	p := webtest.SignedInPage(t, url, demo.Email, 1280, 800)
 	take := func(name, path string, before ...func()) {
 		p.Go(url + path)
 		p.Until(`document.readyState === 'complete' && document.fonts.status === 'loaded' && Array.from(document.querySelectorAll('use')).every(u => u.getBoundingClientRect().width > 0 || !u.checkVisibility())`)
@@ -41,9 +42,9 @@ func TestScreenshots(t *testing.T) {
 	take("series", "/series/off-the-wheel")
 	take("log", "/log")
 	take("run", "/log/demo-run-4")
-	v := visit(t, url).signIn(demo.Email)
+	v := webtest.Visit(t, url).SignIn(demo.Email)
 	for range 3 { // three classes of hers, so that there is a pace to show
-		code, says := sent(t, v, handLed(leadRun(t, v, "/sessions/thursday-mat"), func(s *run.Step) float64 {
+		code, says := webtest.Sent(t, v, webtest.HandLed(webtest.LeadRun(t, v, "/sessions/thursday-mat"), func(s *run.Step) float64 {
 			switch {
 			case s.Movement == "hundred" && s.Kind.Working():
 				return 1.4
@@ -65,7 +66,7 @@ func TestScreenshots(t *testing.T) {
 		p.Until(`document.getElementById('l-num').textContent === '2'`)
 	}
 	take("lead", "/sessions/wheel-side-hips/lead", toBirdDog)
-	phone := signedInPage(t, url, demo.Email, 390, 844)
+	phone := webtest.SignedInPage(t, url, demo.Email, 390, 844)
 	for name, path := range map[string]string{"lead-phone": "/sessions/wheel-side-hips/lead", "sheet-phone": "/sessions/wheel-side-hips/print", "today-phone": "/", "bench-phone": "/sessions/wheel-side-hips"} {
 		phone.Go(url + path)
 		phone.Until(`document.readyState === 'complete' && document.fonts.status === 'loaded'`)

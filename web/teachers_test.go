@@ -1,4 +1,4 @@
-package web
+package web_test
 
 import (
 	"context"
@@ -17,6 +17,7 @@ import (
 	"wavekine/demo"
 	"wavekine/store"
 	"wavekine/web/browsertest"
+	"wavekine/web/webtest"
 )
 
 // thorough tells whether the long checks run whole (make thorough) or a tenth of them.
@@ -60,7 +61,7 @@ const teacherJS = `window.teach = (cfg) => {
 // A teacher whose seconds differ from the product's by factors of 0.6 to 1.8 leads three classes through the real
 // player, takes what was learnt, and is told how long the fourth will be.
 func TestTeachersAreLearnt(t *testing.T) {
-	_, st := site(t)
+	_, st := webtest.Site(t)
 	_, err := st.DB.Exec(`DELETE FROM runs`)
 	require.NoError(t, err)
 	classes := []string{"thursday-mat", "wheel-side-hips", "wrists-and-upper-back", "between-firings"}
@@ -76,25 +77,25 @@ func TestTeachersAreLearnt(t *testing.T) {
 		want := map[pace.Part]float64{pace.Tempo: factor(), pace.Talk: factor(), pace.Changes: factor()}
 		style := []string{"tap", "not yet", "wait"}[n%3]
 		id := fmt.Sprintf("sim%d", n)
-		require.NoError(t, st.AddTeacher(context.Background(), store.Teacher{StudioID: "claybank", ID: id, Email: id + "@claybank.example", Name: "Simulated", PasswordHash: cheapHash(demo.Password)}))
-		base := serveStore(t, st) // a door of their own: sign-ins at one door are slowed down
-		v := visit(t, base).signIn(id + "@claybank.example")
-		p := signedInPage(t, base, id+"@claybank.example", 1280, 800)
+		require.NoError(t, st.AddTeacher(context.Background(), store.Teacher{StudioID: "claybank", ID: id, Email: id + "@claybank.example", Name: "Simulated", PasswordHash: webtest.CheapHash(demo.Password)}))
+		base := webtest.ServeStore(t, st) // a door of their own: sign-ins at one door are slowed down
+		v := webtest.Visit(t, base).SignIn(id + "@claybank.example")
+		p := webtest.SignedInPage(t, base, id+"@claybank.example", 1280, 800)
 		lead := func(k int) {
 			t.Helper()
 			p.Go(base + "/sessions/" + classes[(n+k)%len(classes)] + "/lead")
 			p.Until(`window.wavekineLead && document.querySelectorAll('#l-fig path').length > 3`)
-			run1(p, teacherJS)
+			webtest.Run1(p, teacherJS)
 			cfg := fmt.Sprintf(`{seed: %d, noise: .15, style: %q, tempo: %g, talk: %g, changes: %g}`, 100*n+k, style, want[pace.Tempo], want[pace.Talk], want[pace.Changes])
 			require.True(t, browsertest.JS[bool](p, `teach(`+cfg+`)`), "the class came to its end")
-			savedRun(p)
+			webtest.SavedRun(p)
 		}
 		for k := range 3 {
 			lead(k)
 		}
 		at := "/sessions/" + classes[(n+3)%len(classes)]
-		unlearnt := lengthOf(t, v, at)
-		code, body, _ := v.do("POST", "/house/pace", url.Values{"do": {"all"}}, "HX-Request", "true")
+		unlearnt := webtest.LengthOf(t, v, at)
+		code, body, _ := v.Do("POST", "/house/pace", url.Values{"do": {"all"}}, "HX-Request", "true")
 		require.Equal(t, 303, code, body)
 		ps, err := st.Paces(context.Background(), "claybank", id)
 		require.NoError(t, err)
@@ -109,9 +110,9 @@ func TestTeachersAreLearnt(t *testing.T) {
 		if ok {
 			good++
 		}
-		promised := lengthOf(t, v, at)
+		promised := webtest.LengthOf(t, v, at)
 		lead(3)
-		taken, _ := newest(t, st).Taken()
+		taken, _ := webtest.Newest(t, st).Taken()
 		errs = append(errs, math.Abs(promised.Seconds()/taken.Seconds()-1))
 		before = append(before, math.Abs(unlearnt.Seconds()/taken.Seconds()-1))
 		t.Logf("teacher %d (%s): tempo %.2f learnt %.2f, talk %.2f learnt %.2f, changes %.2f learnt %.2f; fourth class promised %s (%s before), taken %s", n, style,

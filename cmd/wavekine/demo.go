@@ -5,7 +5,7 @@ import (
 	"time"
 
 	"wavekine/demo"
-	"wavekine/web"
+	"wavekine/web/door"
 )
 
 // demoVerb loads the demo studio where there is none.
@@ -15,7 +15,7 @@ var demoVerb = verb{name: "demo", bare: true, says: "load the demo studio if the
 		return err
 	}
 	defer st.Close()
-	made, err := demo.Load(c.ctx, st, time.Now(), web.HashPassword)
+	made, err := demo.Load(c.ctx, st, time.Now(), door.HashPassword)
 	if made {
 		fmt.Fprintln(c.out, "The demo studio is loaded.")
 	}

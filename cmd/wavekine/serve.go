@@ -17,6 +17,7 @@ import (
 	"wavekine/demo"
 	"wavekine/store"
 	"wavekine/web"
+	"wavekine/web/kit"
 )
 
 // serveVerb serves the web application.
@@ -71,7 +72,7 @@ func serve(ctx context.Context, out io.Writer) error {
 		return err
 	}
 	defer st.Close()
-	opt := web.Options{Secure: os.Getenv("WAVEKINE_SECURE") == "1"}
+	opt := kit.Options{Secure: os.Getenv("WAVEKINE_SECURE") == "1"}
 	if _, err := st.TeacherByEmail(ctx, demo.Email); err == nil {
 		opt.Demo = fmt.Sprintf("The demo studio: %s, password %s", demo.Email, demo.Password)
 	}

@@ -6,7 +6,10 @@
 // head is left, lying on the front its head is right.
 package body
 
-import "math"
+import (
+	"math"
+	"slices"
+)
 
 // Point is a place in the picture plane, in statures.
 type Point struct{ X, Y float64 }
@@ -101,7 +104,9 @@ var limbShapes = map[string]limbShape{
 type Segment struct{ Name, From, To string }
 
 // Segments of a leg and an arm, from the root outwards.
-var Segments = map[string][]Segment{
+func Segments(limb string) []Segment { return slices.Clone(segments[limb]) }
+
+var segments = map[string][]Segment{
 	"leg": {{"thigh", "hip", "knee"}, {"shank", "knee", "ank"}},
 	"arm": {{"uparm", "sho", "elb"}, {"forearm", "elb", "wri"}, {"hand", "wri", "fin"}},
 }

@@ -57,7 +57,7 @@ func (f *Figure) Complaints() []string {
 	}
 	if !f.Plan {
 		y := 0.0
-		for _, p := range Parts {
+		for _, p := range parts {
 			y = min(y, lowest(f.Points(p)))
 		}
 		if y < -.020 {

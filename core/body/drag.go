@@ -6,9 +6,12 @@ import (
 	"strings"
 )
 
-// Handles are the joints that can be taken hold of in a drawing, outermost last, so that the last one
+// Handles are the joints that can be taken hold of in a drawing.
+func Handles() []string { return slices.Clone(handles) }
+
+// handles are the joints that can be taken hold of in a drawing, outermost last, so that the last one
 // under the pointer is on top.
-var Handles = []string{"hip", "lowthx1", "atlas", "crown", "kneeL", "kneeR", "ankL", "ankR", "ballL", "ballR", "elbL", "elbR", "wriL", "wriR"}
+var handles = []string{"hip", "lowthx1", "atlas", "crown", "kneeL", "kneeR", "ankL", "ankR", "ballL", "ballR", "elbL", "elbR", "wriL", "wriR"}
 
 // Handle is where a handle of a placed figure is.
 func (f *Figure) Handle(name string) Point {

@@ -21,7 +21,7 @@ func TestPullingAnyJointAnywhere(t *testing.T) {
 		name := names[r.IntN(len(names))]
 		p, _ := Poses().Pose(name)
 		f, before := Solve(p), Solve(p)
-		handle := Handles[r.IntN(len(Handles))]
+		handle := handles[r.IntN(len(handles))]
 		from := f.Handle(handle)
 		to := Point{from.X + r.Float64() - .5, from.Y + r.Float64() - .5}
 		q := p.Drag(handle, to)

@@ -2,6 +2,7 @@ package body
 
 import (
 	"math"
+	"slices"
 	"strings"
 )
 
@@ -194,18 +195,18 @@ func (f *Figure) Points(what string) []Point {
 	case "foot":
 		return f.Foot(s)
 	case "hand":
-		return of(nil, Segments["arm"][2], 0)
+		return of(nil, segments["arm"][2], 0)
 	case "knee":
 		return circle(nil, f.J["knee"+n], limbShapes["shank"].r1, 24)
 	case "elbow":
 		return circle(nil, f.J["elb"+n], limbShapes["uparm"].r2, 24)
 	case "shin":
-		return append(of(nil, Segments["leg"][1], 0), f.Foot(s)...)
+		return append(of(nil, segments["leg"][1], 0), f.Foot(s)...)
 	case "forearm":
-		return append(of(nil, Segments["arm"][1], 0), f.Points("elbow"+n)...)
+		return append(of(nil, segments["arm"][1], 0), f.Points("elbow"+n)...)
 	}
 	var out []Point
-	for i, seg := range Segments[kind] {
+	for i, seg := range segments[kind] {
 		skip := 0
 		if i == 0 {
 			skip = 2
@@ -219,12 +220,15 @@ func (f *Figure) Points(what string) []Point {
 }
 
 // Parts are the names under which the whole figure can be sampled.
-var Parts = []string{"trunk", "head", "legR", "legL", "armR", "armL"}
+func Parts() []string { return slices.Clone(parts) }
+
+// parts are the names under which the whole figure can be sampled.
+var parts = []string{"trunk", "head", "legR", "legL", "armR", "armL"}
 
 // Extent is the box that holds the figure and its kit.
 func (f *Figure) Extent() (x0, x1, y0, y1 float64) {
 	var all []Point
-	for _, p := range Parts {
+	for _, p := range parts {
 		all = append(all, f.Points(p)...)
 	}
 	for _, k := range f.Kit {

@@ -60,8 +60,8 @@ func CSV(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) ([]byte,
 			return t
 		}
 		d, note := r.Dose.String(), r.Note
-		if r.IsRest {
-			d, note = span(r.Rest), r.Say
+		if r.IsRest() {
+			d, note = span(r.Rest.For), r.Rest.Say
 		}
 		rounds := ""
 		if blk.Rule == plan.Rounds {
@@ -204,8 +204,8 @@ func RowWords(r *plan.Row, lib *movement.Library) string { return RowWordsIn(nil
 
 // RowWordsIn says it of a row in its block.
 func RowWordsIn(b *plan.Block, r *plan.Row, lib *movement.Library) string {
-	if r.IsRest {
-		return strings.TrimSuffix(strings.TrimSpace(r.Rest.Said()+". "+r.Say), ".")
+	if r.IsRest() {
+		return strings.TrimSuffix(strings.TrimSpace(r.Rest.For.Said()+". "+r.Rest.Say), ".")
 	}
 	m, err := r.Of(lib)
 	if err != nil {

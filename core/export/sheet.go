@@ -60,7 +60,7 @@ func (r SheetRow) OneOnly() bool { return strings.HasSuffix(r.Sides, "only") }
 
 // SheetOf lays a session out for paper.
 func SheetOf(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) Sheet {
-	sh := Sheet{Title: s.Title, Total: tl.Total, Low: tl.Low, High: tl.High, Assumed: s.Style.WarmUp == "assumed", Breath: s.Style.BreathPattern(), Rows: s.Rows()}
+	sh := Sheet{Title: s.Title, Total: tl.Total, Low: tl.Low, High: tl.High, Assumed: s.Style.WarmUp == plan.WarmUpAssumed, Breath: s.Style.BreathPattern(), Rows: s.Rows()}
 	sh.About, _ = ledger.Of(tl).Compare(nil)
 	type span struct{ at, sum clock.Span }
 	spans := map[plan.Path]span{}
@@ -127,7 +127,7 @@ func SheetOf(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) Shee
 func sheetRow(b *plan.Block, r *plan.Row, s *plan.Session, lib *movement.Library) SheetRow {
 	row := SheetRow{Name: RowName(r, lib), Note: r.Note}
 	m, err := r.Of(lib)
-	if r.IsRest || err != nil || m == nil {
+	if r.IsRest() || err != nil || m == nil {
 		row.Dose = RowWords(r, lib)
 		return row
 	}
@@ -142,7 +142,7 @@ func sheetRow(b *plan.Block, r *plan.Row, s *plan.Session, lib *movement.Library
 	switch r.SideRule(m) {
 	case movement.Each:
 		row.Sides = "right, left"
-		if s.Style.LeftFirst {
+		if s.Style.First == plan.LeftFirst {
 			row.Sides = "left, right"
 		}
 	case movement.Alternating:

@@ -118,6 +118,9 @@ func told(s *timeline.Step, m *movement.Movement, mirrored bool) (t Told) {
 		limb = "side"
 	}
 	t.Say, t.Rest = s.Side.Told(timeline.Front, mirrored).Words(limb)
+	if side, of, ok := strings.Cut(t.Say, " "); ok && mirrored && t.Rest != "" { // said loud, as the limb that moves is the other
+		t.Say = strings.ToUpper(side) + " " + of
+	}
 	return t
 }
 

@@ -53,7 +53,7 @@ func TestSideOfEveryRule(t *testing.T) {
 				case "right", "left":
 					sided++
 					limb := tl.Steps[i].Move.Limb
-					assert.Equal(t, Told{side + " " + limb, "your " + other[side]}, s.Mirrored)
+					assert.Equal(t, Told{strings.ToUpper(side) + " " + limb, "your " + other[side]}, s.Mirrored)
 					assert.Equal(t, Told{side + " " + limb, "your " + side + "; they see it on the " + other[side]}, s.Plain)
 					if before == "" && strings.Contains(rule, `"dose":"8 reps"}`) {
 						assert.Equal(t, first, side, "the first side comes first: %s", rule)

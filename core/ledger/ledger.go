@@ -35,14 +35,14 @@ type Ledger struct {
 // Of adds up a timeline. Cost grows linearly with the steps.
 func Of(tl *timeline.Timeline) Ledger {
 	var l Ledger
-	regions := make([]Entry, len(movement.Regions))
+	regions := make([]Entry, len(movement.Regions()))
 	dirs := map[movement.Direction]*Entry{}
 	order := []movement.Direction{movement.Forward, movement.Backward, movement.Sideways, movement.Turned}
 	names := []string{"forward", "back", "to the side", "turned"}
 	for i, d := range order {
 		dirs[d] = &Entry{Name: names[i]}
 	}
-	for i, r := range movement.Regions {
+	for i, r := range movement.Regions() {
 		regions[i].Name = r
 	}
 	sides := [4]*Entry{&l.Both, &l.Right, &l.Left, nil}
@@ -137,7 +137,7 @@ func RegionsOf(word string) []string {
 	if rs, ok := focusWords[w]; ok {
 		return rs
 	}
-	if slices.Contains(movement.Regions, w) {
+	if slices.Contains(movement.Regions(), w) {
 		return []string{w}
 	}
 	return nil

@@ -108,7 +108,9 @@ const (
 )
 
 // Audiences lists them.
-var Audiences = []Audience{Mixed, Beginners, StandingOnly, Expecting, LowBone}
+func Audiences() []Audience { return slices.Clone(audiences) }
+
+var audiences = []Audience{Mixed, Beginners, StandingOnly, Expecting, LowBone}
 
 // Highest demand for an audience; judgement.
 var audienceTo = map[Audience]float64{Mixed: 7, Beginners: 4.5, StandingOnly: 5, Expecting: 4.5, LowBone: 5.5}

@@ -81,10 +81,14 @@ const (
 var directions = []Direction{Forward, Backward, Sideways, Turned}
 
 // Phases of a class, in the order they come.
-var Phases = []string{"arrive", "mobilise", "build", "settle"}
+func Phases() []string { return slices.Clone(phases) }
+
+var phases = []string{"arrive", "mobilise", "build", "settle"}
 
 // Regions of the body that a movement can work.
-var Regions = []string{
+func Regions() []string { return slices.Clone(regions) }
+
+var regions = []string{
 	"neck", "shoulders", "upper back", "chest", "wrists", "abdominals", "deep core", "obliques", "low back",
 	"hips", "hip flexors", "gluteals", "thighs", "hamstrings", "ankles", "breath", "balance",
 }
@@ -189,6 +193,9 @@ func (m *Movement) Has(n int, l Load) bool { return slices.Contains(m.At(n).bear
 // Bends tells whether the movement takes the spine in direction d.
 func (m *Movement) Bends(d Direction) bool { return slices.Contains(m.Spine, d) }
 
+// PhasePlace is the place of the movement's phase in a class, from 0; -1 where it has none.
+func (m *Movement) PhasePlace() int { return slices.Index(phases, m.Phase) }
+
 // Poses is how level n is done: from its first key pose to the one that shows it. An inline movement has none.
 func (m *Movement) Poses(n int) body.Strip {
 	strip, err := m.At(n).strip(m)
@@ -286,16 +293,16 @@ func (m *Movement) prepare(weighed bool) error {
 		if len(m.Levels) < 2 || m.Dose.IsZero() || m.Setup == "" || m.Say == "" || m.Watch == "" || m.Fault == "" || m.Ease == "" || m.Breath == "" || m.Purpose == "" {
 			return bad("dose, purpose, setup, say, breath, watch, fault, ease and at least two levels are needed")
 		}
-		if !slices.Contains(Phases, m.Phase) {
-			return bad("phase %q: expected one of %v", m.Phase, Phases)
+		if !slices.Contains(phases, m.Phase) {
+			return bad("phase %q: expected one of %v", m.Phase, phases)
 		}
 		if len(m.Regions) == 0 {
 			return bad("regions are needed")
 		}
 	}
 	for r, w := range m.Regions {
-		if !slices.Contains(Regions, r) || w <= 0 || w > 1 {
-			return bad("region %q with %v: expected one of %v with a weight over 0 up to 1", r, w, Regions)
+		if !slices.Contains(regions, r) || w <= 0 || w > 1 {
+			return bad("region %q with %v: expected one of %v with a weight over 0 up to 1", r, w, regions)
 		}
 	}
 	for _, d := range m.Spine {
@@ -345,7 +352,7 @@ func (m *Movement) prepare(weighed bool) error {
 		}
 	}
 	m.parts = nil
-	for i, r := range Regions {
+	for i, r := range regions {
 		if w := m.Regions[r]; w > 0 {
 			m.parts = append(m.parts, Share{i, w})
 		}

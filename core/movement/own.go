@@ -236,8 +236,8 @@ func readOwn(v strict.Value, lib *Library) *Movement {
 	texts(o, "also", 20, 80, func(e strict.Value, s string) { m.Also = append(m.Also, s) })
 	m.Purpose = words(o, "purpose", true)
 	ph := o.Need("phase")
-	if m.Phase = ph.Text(20); !slices.Contains(Phases, m.Phase) {
-		ph.Fail("%q: expected one of %s", m.Phase, strings.Join(Phases, ", "))
+	if m.Phase = ph.Text(20); !slices.Contains(phases, m.Phase) {
+		ph.Fail("%q: expected one of %s", m.Phase, strings.Join(phases, ", "))
 	}
 	o.Need("posture")
 	o.Into("posture", 40, &m.Posture)
@@ -316,7 +316,7 @@ func readRegions(o *strict.Object, m *Movement) {
 	e := o.Need("regions")
 	ro := e.Object()
 	m.Regions = map[string]float64{}
-	for _, name := range Regions {
+	for _, name := range regions {
 		if w, ok := ro.Get(name); ok {
 			if v := w.Float(0, 1); v > 0 {
 				m.Regions[name] = v
@@ -325,7 +325,7 @@ func readRegions(o *strict.Object, m *Movement) {
 	}
 	ro.Done(false)
 	if len(m.Regions) == 0 {
-		e.Fail("say what it works: one of %s", strings.Join(Regions, ", "))
+		e.Fail("say what it works: one of %s", strings.Join(regions, ", "))
 	}
 }
 

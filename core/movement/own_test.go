@@ -142,7 +142,7 @@ func TestDragging(t *testing.T) {
 	assert.Greater(t, g.J["kneeR"].Y, f.J["kneeR"].Y+.1)
 	for _, name := range []string{"all fours", "bridge", "teaser", "squat", "side plank", "swan lift", "mermaid", "double leg lower 45"} {
 		p, _ := body.Poses().Pose(name)
-		for _, h := range body.Handles {
+		for _, h := range body.Handles() {
 			for i := range 8 {
 				q := p.Drag(h, body.Point{X: float64(i%4)*.4 - .6, Y: float64(i/4) * .5})
 				assert.Empty(t, body.Solve(q).Complaints(), "%s: %s to %d", name, h, i)

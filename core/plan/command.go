@@ -166,7 +166,7 @@ func (s *Session) title(at Path, lib *movement.Library) string {
 
 // Title is the movement's name as the library has it, or "Rest".
 func (r *Row) Title(lib *movement.Library) string {
-	if r.IsRest {
+	if r.IsRest() {
 		return "Rest"
 	}
 	if m, err := r.Of(lib); err == nil && m != nil {

@@ -178,7 +178,7 @@ type SetDose struct {
 // Do gives it.
 func (c *SetDose) Do(s *Session, lib *movement.Library) (Done, error) {
 	text := strings.TrimSpace(c.Dose)
-	if r := s.Row(c.At); r != nil && r.IsRest {
+	if r := s.Row(c.At); r != nil && r.IsRest() {
 		if _, err := strconv.Atoi(text); err == nil {
 			text += " s"
 		}
@@ -258,7 +258,7 @@ type SetSides struct {
 // Do gives it.
 func (c *SetSides) Do(s *Session, lib *movement.Library) (Done, error) {
 	r := s.Row(c.At)
-	if r == nil || r.IsRest {
+	if r == nil || r.IsRest() {
 		return Done{}, ErrNoRow
 	}
 	sides := c.Sides.Sides
@@ -311,7 +311,7 @@ type RenewRow struct {
 // Do takes it; levels that the newest version has not become its last.
 func (c *RenewRow) Do(s *Session, lib *movement.Library) (Done, error) {
 	r := s.Row(c.At)
-	if r == nil || r.IsRest || r.Inline != nil {
+	if r == nil || r.IsRest() || r.Inline != nil {
 		return Done{}, ErrNoRow
 	}
 	m, ok := lib.Get(movement.BaseSlug(r.Movement))
@@ -342,7 +342,7 @@ type SetOptions struct {
 // Do says it.
 func (c *SetOptions) Do(s *Session, lib *movement.Library) (Done, error) {
 	r := s.Row(c.At)
-	if r == nil || r.IsRest {
+	if r == nil || r.IsRest() {
 		return Done{}, ErrNoRow
 	}
 	m, err := r.Of(lib)

@@ -240,7 +240,7 @@ func (c *SetSeriesHead) Do(s *Series) (Done, error) {
 		s.Time, says = t, strings.TrimSpace("Time "+t)
 	}
 	if c.Shape != nil {
-		if !slices.Contains(Shapes, *c.Shape) {
+		if !slices.Contains(shapes, *c.Shape) {
 			return Done{}, fmt.Errorf("%q is not a shape", clip(*c.Shape, maxShown))
 		}
 		s.Shape, says = *c.Shape, "Shape "+*c.Shape

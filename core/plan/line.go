@@ -111,7 +111,7 @@ func Line(text string, lib *movement.Library) (Row, error) {
 }
 
 func restLine(words []lineWord) (Row, error) {
-	row := Row{IsRest: true, Rest: movement.RestSpan}
+	row := Row{Rest: &Rest{For: movement.RestSpan}}
 	rest := words[1:]
 	if len(rest) == 0 {
 		return row, nil
@@ -123,7 +123,7 @@ func restLine(words []lineWord) (Row, error) {
 		}
 	}
 	if r := []rune(text)[0]; r < '0' || r > '9' { // words only: what is said while resting
-		row.Say = joinWords(rest)
+		row.Rest.Say = joinWords(rest)
 		return row, nil
 	}
 	if n, err := strconv.Atoi(text); err == nil {
@@ -133,7 +133,7 @@ func restLine(words []lineWord) (Row, error) {
 	if err != nil || sp <= 0 || sp > MaxPause {
 		return Row{}, &LineError{Column: rest[0].start + 1, Word: rest[0].text, Says: "expected a rest from 1 s to 10 min"}
 	}
-	row.Rest, row.Say = sp, joinWords(rest[used:])
+	*row.Rest = Rest{sp, joinWords(rest[used:])}
 	return row, nil
 }
 
@@ -314,8 +314,8 @@ func namesOf(ms []*movement.Movement) string {
 
 // Say is the row in one line that Line reads back.
 func (r *Row) Spoken(m *movement.Movement) string {
-	if r.IsRest {
-		return strings.TrimSpace("rest " + r.Rest.Said() + " " + r.Say)
+	if r.IsRest() {
+		return strings.TrimSpace("rest " + r.Rest.For.Said() + " " + r.Rest.Say)
 	}
 	if m == nil {
 		return strings.TrimSpace(r.Name() + " " + r.Dose.String())

@@ -94,7 +94,9 @@ func (c *PickRows) Do(s *Session, _ *movement.Library) (Done, error) {
 type Piece struct{ Title, Text string }
 
 // BuiltIn are the pieces that come with the product.
-var BuiltIn = [...]Piece{
+func BuiltIn() []Piece { return slices.Clone(builtIn) }
+
+var builtIn = []Piece{
 	{"Arrive", "# Arrive\nrib breathing 6 breaths\npelvic tilt 8 reps\ncat and cow 5 reps"},
 	{"Five abdominals", "# Five abdominals\nsingle leg stretch level 2 10 pairs\ndouble leg stretch level 1 8 reps\nrest 15 s head down, look right, look left\nscissors level 2 10 pairs\ndouble leg lower level 2 6 reps\nrest 15 s head down, look right, look left\ncriss-cross 8 pairs"},
 	{"Settle", "# Settle\nknees to chest 4 breaths\nsupine twist 30 s each side\nconstructive rest 8 breaths"},

@@ -123,16 +123,15 @@ func oneOf(o *strict.Object, key string, words []string) string {
 func readStyle(v strict.Value, keep bool) Style {
 	o := v.Object()
 	st := Style{said: true}
-	if side := oneOf(o, "first_side", StyleWords["first_side"]); side != "" {
-		st.LeftFirst, st.ByDay, st.saidFirst = side == "left", side == "by day", true
+	for _, q := range questions {
+		q.set(&st, uint8(1+slices.Index(q.words, oneOf(o, q.key, q.words)))) // one that is not said is 0
 	}
-	st.Pelvis = oneOf(o, "pelvis", pelvisWords)
-	st.Breath = oneOf(o, "breath", breathWords)
 	if e, ok := o.Get("mirrored"); ok {
-		st.Plain, st.saidMirr = !e.Bool(), true
+		st.Mirror = NotMirrored
+		if e.Bool() {
+			st.Mirror = Mirrored
+		}
 	}
-	st.Order, st.Sides, st.Sets = oneOf(o, "order", StyleWords["order"]), oneOf(o, "sides", StyleWords["sides"]), oneOf(o, "sets", StyleWords["sets"])
-	st.Count, st.WarmUp, st.Symmetry = oneOf(o, "count", StyleWords["count"]), oneOf(o, "warm_up", StyleWords["warm_up"]), oneOf(o, "symmetry", StyleWords["symmetry"])
 	if e, ok := o.Get("switches"); ok {
 		st.Switches = e.Int(1, 2)
 	}
@@ -201,10 +200,10 @@ func readRow(v strict.Value, lib *movement.Library, keep bool) Row {
 	o := v.Object()
 	var r Row
 	if _, ok := o.Get("rest"); ok {
-		r.IsRest = true
-		r.Rest = readSpan(o, "rest", MaxPause)
+		r.Rest = &Rest{}
+		r.Rest.For = readSpan(o, "rest", MaxPause)
 		if e, ok := o.Get("say"); ok {
-			r.Say = e.Text(MaxNote)
+			r.Rest.Say = e.Text(MaxNote)
 		}
 		if e, ok := o.Get("note"); ok {
 			r.Note = e.Text(MaxNote)
@@ -337,7 +336,7 @@ func ReadSeries(text []byte, lib *movement.Library) (*Series, error) {
 	if e, ok := o.Get("minutes"); ok {
 		s.Minutes = e.Int(1, maxMinutes)
 	}
-	s.Shape = oneOf(o, "shape", Shapes[1:])
+	s.Shape = oneOf(o, "shape", shapes[1:])
 	if e, ok := o.Get("rest_days"); ok {
 		e.List(7, func(_ int, e strict.Value) {
 			w := e.Text(20)

@@ -206,7 +206,7 @@ func (s *Session) SetDose(p Path, side movement.Sides, d dose.Dose) error {
 	if r == nil {
 		return ErrNoRow
 	}
-	if r.IsRest {
+	if r.IsRest() {
 		return errors.New("a rest has a time, not a dose")
 	}
 	was := r.clone()
@@ -262,20 +262,20 @@ func (r *Row) dropSame() {
 // SetRest gives a rest row its time.
 func (s *Session) SetRest(p Path, sp clock.Span) error {
 	r := s.Row(p)
-	if r == nil || !r.IsRest {
+	if r == nil || !r.IsRest() {
 		return ErrNoRow
 	}
 	if sp <= 0 || sp > MaxPause {
 		return errors.New("expected a rest from 1 s to 10 min")
 	}
-	r.Rest = sp
+	r.Rest = &Rest{sp, r.Rest.Say} // rows that were put in as one may share it
 	return nil
 }
 
 // SetLevel gives the row a level and takes the same one on both sides.
 func (s *Session) SetLevel(p Path, level int, lib *movement.Library) error {
 	r := s.Row(p)
-	if r == nil || r.IsRest {
+	if r == nil || r.IsRest() {
 		return ErrNoRow
 	}
 	m, err := r.Of(lib)
@@ -298,7 +298,7 @@ func (s *Session) SetLevel(p Path, level int, lib *movement.Library) error {
 // SetSides gives the row a side rule; unsaid returns to the movement's own.
 func (s *Session) SetSides(p Path, sides movement.Sides) error {
 	r := s.Row(p)
-	if r == nil || r.IsRest {
+	if r == nil || r.IsRest() {
 		return ErrNoRow
 	}
 	was := r.clone()

@@ -18,12 +18,12 @@ var saidSets = regexp.MustCompile(`(?i)\b(\d+)\s+sets\b`)
 func LineIn(text string, lib *movement.Library, st Style) (Row, error) {
 	row, err := Line(text, lib)
 	var le *LineError
-	if errors.As(err, &le) && st.Sets == "pairs" && strings.Contains(le.Says, "pairs") && saidSets.MatchString(text) {
+	if errors.As(err, &le) && st.Sets == SetsArePairs && strings.Contains(le.Says, "pairs") && saidSets.MatchString(text) {
 		if again, aerr := Line(saidSets.ReplaceAllString(text, "$1 pairs"), lib); aerr == nil {
 			row, err = again, nil
 		}
 	}
-	if err != nil || row.IsRest {
+	if err != nil || row.IsRest() {
 		return row, err
 	}
 	m, merr := row.Of(lib)
@@ -32,9 +32,9 @@ func LineIn(text string, lib *movement.Library, st Style) (Row, error) {
 	}
 	bare := row.Dose.Per == dose.Unsaid && len(row.Dose.Parts) > 0 && row.Dose.Parts[0].Kind == dose.Reps
 	switch {
-	case bare && st.Count == "pairs" && row.SideRule(m) == movement.Alternating && row.Sides == movement.SidesUnsaid:
+	case bare && st.Count == CountPairs && row.SideRule(m) == movement.Alternating && row.Sides == movement.SidesUnsaid:
 		row.Dose.Per = dose.Pairs
-	case bare && st.Sides == "alternating" && row.SideRule(m) == movement.Each && row.Sides == movement.SidesUnsaid:
+	case bare && st.Sides == SidesAlternate && row.SideRule(m) == movement.Each && row.Sides == movement.SidesUnsaid:
 		row.Dose.Per = dose.Pairs
 	}
 	return row, nil
@@ -43,7 +43,7 @@ func LineIn(text string, lib *movement.Library, st Style) (Row, error) {
 // AddIn puts a row behind a place like Add; in a school that works side by side it joins a one-sided row
 // in front of it into a chain, and a row without sides goes behind the chain.
 func (s *Session) AddIn(at Path, r Row, lib *movement.Library) (Path, error) {
-	if b := s.Block(at); s.Style.Sides == "chain" && b != nil && b.Rule == Chain && at.Row == len(b.Rows) && !oneSided(&r, lib) && s.Rows() < maxRows {
+	if b := s.Block(at); s.Style.Sides == SidesInChain && b != nil && b.Rule == Chain && at.Row == len(b.Rows) && !oneSided(&r, lib) && s.Rows() < maxRows {
 		sec := &s.Sections[at.Section-1] // the chain ends where a movement has no sides
 		if next := at.Block; next < len(sec.Blocks) && sec.Blocks[next].Rule == Straight {
 			sec.Blocks[next].Rows = slices.Insert(sec.Blocks[next].Rows, 0, r)
@@ -53,7 +53,7 @@ func (s *Session) AddIn(at Path, r Row, lib *movement.Library) (Path, error) {
 		return Path{at.Section, at.Block + 1, 1}, nil
 	}
 	to, err := s.Add(at, r)
-	if err != nil || s.Style.Sides != "chain" || !oneSided(&r, lib) {
+	if err != nil || s.Style.Sides != SidesInChain || !oneSided(&r, lib) {
 		return to, err
 	}
 	if b := s.Block(to); b.Rule == Straight && to.Row > 1 && oneSided(&b.Rows[to.Row-2], lib) {
@@ -76,7 +76,7 @@ func (s *Session) AddIn(at Path, r Row, lib *movement.Library) (Path, error) {
 }
 
 func oneSided(r *Row, lib *movement.Library) bool {
-	if r.IsRest {
+	if r.IsRest() {
 		return false
 	}
 	m, err := r.Of(lib)

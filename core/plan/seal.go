@@ -106,7 +106,7 @@ func (d *Sealed) needs(slug string) {
 
 func (d *Sealed) use(s *Session) {
 	s.Each(func(_ Path, _ *Block, r *Row) {
-		if r.IsRest || r.Inline != nil {
+		if r.IsRest() || r.Inline != nil {
 			return
 		}
 		d.needs(r.Movement)

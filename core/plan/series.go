@@ -3,6 +3,7 @@ package plan
 import (
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -14,7 +15,10 @@ import (
 const SeriesFormat = "wavekine.series/1"
 
 // Shapes are the load shapes a series can be asked for; empty is none.
-var Shapes = []string{"", "ramp", "same growing", "different", "two holds", "themes", "hard-easy"}
+func Shapes() []string { return slices.Clone(shapes) }
+
+// shapes are the load shapes a series can be asked for; empty is none.
+var shapes = []string{"", "ramp", "same growing", "different", "two holds", "themes", "hard-easy"}
 
 // Series is sessions laid on days.
 type Series struct {

@@ -68,14 +68,19 @@ type Inline struct {
 	extra   map[string]json.RawMessage
 }
 
-// Row is a movement at a level with a dose and a side rule, or a rest.
+// Rest is a pause that has a row of its own.
+type Rest struct {
+	For clock.Span // 0: as long as a rest usually is
+	Say string     // what is said in it
+}
+
+// Row is a movement at a level with a dose and a side rule, or a rest: then nothing of it is said but its note and
+// whether it is locked.
 type Row struct {
 	Movement string  // slug; empty for a rest or an inline movement
 	Inline   *Inline // nil unless the movement is written into the plan
-	Rest     clock.Span
-	IsRest   bool
-	Say      string
-	Level    int // 0: not said, the first
+	Rest     *Rest   // nil unless the row is a rest
+	Level    int     // 0: not said, the first
 	Dose     dose.Dose
 	Sides    movement.Sides // unsaid: as the movement has it
 	Right    *Override
@@ -87,10 +92,13 @@ type Row struct {
 	extra    map[string]json.RawMessage
 }
 
+// IsRest tells whether the row is a rest.
+func (r *Row) IsRest() bool { return r.Rest != nil }
+
 // Name is the movement's slug, or the inline name.
 func (r *Row) Name() string {
 	switch {
-	case r.IsRest:
+	case r.IsRest():
 		return "rest"
 	case r.Inline != nil:
 		return r.Inline.Name
@@ -102,7 +110,7 @@ func (r *Row) Name() string {
 // A rest has none. The error names what is missing.
 func (r *Row) Of(lib *movement.Library) (*movement.Movement, error) {
 	switch {
-	case r.IsRest:
+	case r.IsRest():
 		return nil, nil
 	case r.Inline != nil:
 		return movement.InlineMovement(r.Inline.Name, r.Inline.Posture, r.Inline.Sides, r.Inline.PerRep, r.Inline.Effort)
@@ -191,11 +199,14 @@ func (s *Session) Rows() (n int) {
 // ForDay is the session as it is done on a day of a series, from 1: a first side that goes by the day is
 // settled.
 func (s *Session) ForDay(day int) *Session {
-	if !s.Style.ByDay {
+	if s.Style.First != FirstByDay {
 		return s
 	}
 	c := s.Clone()
-	c.Style.LeftFirst = day%2 == 0
+	c.Style.First = RightFirst
+	if day%2 == 0 {
+		c.Style.First = LeftFirst
+	}
 	return c
 }
 
@@ -245,6 +256,10 @@ func (r Row) clone() Row {
 	if r.Inline != nil {
 		in := *r.Inline
 		r.Inline = &in
+	}
+	if r.Rest != nil {
+		rest := *r.Rest
+		r.Rest = &rest
 	}
 	r.Options = slices.Clone(r.Options)
 	return r

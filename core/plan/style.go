@@ -10,110 +10,232 @@ import (
 	"wavekine/core/movement"
 )
 
-// Style is the answers of a school to what teachers disagree on. The zero value of each is the product's
-// own answer; a studio's house style is written into a session when it is made, so that changing the
+// Style is the answers of a school to what teachers disagree on. The zero value of each is not said: the product's own
+// answer, the first of its words. A studio's house style is written into a session when it is made, so that changing the
 // house later re-reads nothing.
 type Style struct {
-	LeftFirst bool
-	ByDay     bool   // the first side changes with the day of a series: right on odd days
-	Pelvis    string // "neutral", "by load", "imprinted"
-	Breath    string // "nose-nose", "nose-mouth", "on effort", "free"
-	Plain     bool   // whoever leads moves the side that is said; false: mirrored, the other one, for people face to face
-	Order     string // "free", "classical": rows follow the classical mat order
-	Sides     string // "each", "chain", "alternating": how new one-sided rows are put in
-	Sets      string // "pairs", "ask": what "ten sets" means on an alternating movement
-	Count     string // "singles", "pairs": what a bare number means on an alternating movement
-	Switches  int    // leg switches on each breath in and out: 2, or 1; 0 is 2
-	WarmUp    string // "inside", "assumed": a separate warm-up has been done
-	Symmetry  string // "same", "more on the tighter side"
-	Countdown int    // the last so many are counted down aloud; 0: counted up to the end
+	First     FirstSide
+	Pelvis    Pelvis
+	Breath    BreathWay
+	Mirror    Mirror
+	Order     OrderWay
+	Sides     SidesWay
+	Sets      SetsWay
+	Count     CountWay
+	Switches  int // leg switches on each breath in and out: 2, or 1; 0 is not said
+	WarmUp    WarmUpWay
+	Symmetry  Symmetry
+	Countdown int // the last so many are counted down aloud; 0: counted up to the end
 	extra     map[string]json.RawMessage
 	said      bool
-	saidFirst bool
-	saidMirr  bool
 }
 
-var (
-	pelvisWords = []string{"neutral", "by load", "imprinted"}
-	breathWords = []string{"nose-nose", "nose-mouth", "on effort", "free"}
+// The answers. Each type's zero value is not said.
+type (
+	FirstSide uint8 // which side begins
+	Pelvis    uint8 // how the pelvis lies in abdominal work on the back
+	BreathWay uint8 // how it is breathed
+	Mirror    uint8 // whether whoever leads moves the other side than is said, for people face to face
+	OrderWay  uint8 // whether rows follow the classical mat order
+	SidesWay  uint8 // how new one-sided rows are put in
+	SetsWay   uint8 // what "ten sets" means on an alternating movement
+	CountWay  uint8 // what a bare number means on an alternating movement
+	WarmUpWay uint8 // whether a separate warm-up has been done
+	Symmetry  uint8 // whether both sides get the same
 )
 
-// StyleWords are the words of each answer, in the order they are offered; the first is the product's own.
-var StyleWords = map[string][]string{
-	"first_side": {"right", "left", "by day"}, "pelvis": {"by load", "neutral", "imprinted"}, "breath": {"nose-mouth", "nose-nose", "on effort", "free"},
-	"order": {"free", "classical"}, "sides": {"each", "chain", "alternating"}, "sets": {"ask", "pairs"}, "count": {"singles", "pairs"},
-	"switches": {"2", "1"}, "warm_up": {"inside", "assumed"}, "symmetry": {"same", "more on the tighter side"},
+// The answers to each question; the first is the product's own.
+const (
+	RightFirst FirstSide = iota + 1
+	LeftFirst
+	FirstByDay // right on odd days of a series, left on even ones
+)
+
+const (
+	PelvisByLoad Pelvis = iota + 1
+	PelvisNeutral
+	PelvisImprinted
+)
+
+const (
+	NoseMouth BreathWay = iota + 1
+	NoseNose
+	BreathOnEffort
+	BreathFree
+)
+
+const (
+	Mirrored Mirror = iota + 1
+	NotMirrored
+)
+
+const (
+	FreeOrder OrderWay = iota + 1
+	ClassicalOrder
+)
+
+const (
+	EachInTurn SidesWay = iota + 1
+	SidesInChain
+	SidesAlternate
+)
+
+const (
+	AskSets SetsWay = iota + 1
+	SetsArePairs
+)
+
+const (
+	CountSingles CountWay = iota + 1
+	CountPairs
+)
+
+const (
+	WarmUpInside WarmUpWay = iota + 1
+	WarmUpAssumed
+)
+
+const (
+	SameSides Symmetry = iota + 1
+	MoreOnTheTighter
+)
+
+// question is one question of the schools: its key in documents and forms, its words, and where its answer stands.
+type question struct {
+	key   string
+	words []string
+	get   func(*Style) uint8
+	set   func(*Style, uint8)
 }
 
-// Set answers one question of the school: a key of StyleWords, "countdown" or "mirrored".
-func (st *Style) Set(key, answer string) error {
+func asks[T ~uint8](key string, at func(*Style) *T, words ...string) question {
+	return question{key, words, func(st *Style) uint8 { return uint8(*at(st)) }, func(st *Style, n uint8) { *at(st) = T(n) }}
+}
+
+// questions are those that are answered with a word in a document; "mirrored", "switches" and "countdown" are not.
+var questions = []question{
+	asks("first_side", func(st *Style) *FirstSide { return &st.First }, "right", "left", "by day"),
+	asks("pelvis", func(st *Style) *Pelvis { return &st.Pelvis }, "by load", "neutral", "imprinted"),
+	asks("breath", func(st *Style) *BreathWay { return &st.Breath }, "nose-mouth", "nose-nose", "on effort", "free"),
+	asks("order", func(st *Style) *OrderWay { return &st.Order }, "free", "classical"),
+	asks("sides", func(st *Style) *SidesWay { return &st.Sides }, "each", "chain", "alternating"),
+	asks("sets", func(st *Style) *SetsWay { return &st.Sets }, "ask", "pairs"),
+	asks("count", func(st *Style) *CountWay { return &st.Count }, "singles", "pairs"),
+	asks("warm_up", func(st *Style) *WarmUpWay { return &st.WarmUp }, "inside", "assumed"),
+	asks("symmetry", func(st *Style) *Symmetry { return &st.Symmetry }, "same", "more on the tighter side"),
+}
+
+// mirrorWords and switchWords answer the two questions that a document does not answer with a word.
+var (
+	mirrorWords = []string{"yes", "no"}
+	switchWords = []string{"2", "1"}
+)
+
+// word is the answer to a question of the table in force; empty where it is not one of its words.
+func (q question) word(st *Style) string {
+	switch n := int(q.get(st)); {
+	case n == 0:
+		return q.words[0]
+	case n <= len(q.words):
+		return q.words[n-1]
+	}
+	return ""
+}
+
+// StyleWords are the words of the answers to a question, the product's own first; nil for one that is answered with a
+// number, or that there is none of.
+func StyleWords(key string) []string {
 	switch key {
-	case "countdown":
+	case "mirrored":
+		return slices.Clone(mirrorWords)
+	case "switches":
+		return slices.Clone(switchWords)
+	}
+	for _, q := range questions {
+		if q.key == key {
+			return slices.Clone(q.words)
+		}
+	}
+	return nil
+}
+
+// StyleKeys lists every question by its key.
+func StyleKeys() []string {
+	out := make([]string, 0, len(questions)+3)
+	for _, q := range questions {
+		out = append(out, q.key)
+	}
+	return append(out, "switches", "mirrored", "countdown")
+}
+
+// Set answers one question of the school: a key of StyleKeys.
+func (st *Style) Set(key, answer string) error {
+	if key == "countdown" {
 		n, err := strconv.Atoi(answer)
 		if err != nil || n < 0 || n > maxCountdown {
 			return fmt.Errorf("count down the last 0 to %d", maxCountdown)
 		}
 		st.Countdown = n
 		return nil
-	case "mirrored":
-		if answer != "yes" && answer != "no" {
-			return fmt.Errorf("mirrored: %q: expected yes or no", answer)
-		}
-		st.Plain = answer == "no"
-		return nil
 	}
-	words, ok := StyleWords[key]
-	if !ok || !slices.Contains(words, answer) {
+	words := StyleWords(key)
+	n := slices.Index(words, answer)
+	if n < 0 {
 		return fmt.Errorf("%s: %q: expected one of %s", key, answer, strings.Join(words, ", "))
 	}
 	switch key {
-	case "first_side":
-		st.LeftFirst, st.ByDay = answer == "left", answer == "by day"
+	case "mirrored":
+		st.Mirror = Mirror(n + 1)
 	case "switches":
-		st.Switches, _ = strconv.Atoi(answer) // one of the words
+		st.Switches = len(switchWords) - n
 	default:
-		*st.word(key) = answer
+		for _, q := range questions {
+			if q.key == key {
+				q.set(st, uint8(n+1))
+			}
+		}
 	}
 	return nil
-}
-
-// word is where the answer to a question that is answered in words stands; nil for the others.
-func (st *Style) word(key string) *string {
-	return map[string]*string{
-		"pelvis": &st.Pelvis, "breath": &st.Breath, "order": &st.Order, "sides": &st.Sides, "sets": &st.Sets, "count": &st.Count,
-		"warm_up": &st.WarmUp, "symmetry": &st.Symmetry,
-	}[key]
 }
 
 // Answer is the answer in force to a question that Set knows; the product's own where the school says
 // nothing.
 func (st Style) Answer(key string) string {
-	switch {
-	case key == "countdown":
+	switch key {
+	case "countdown":
 		return strconv.Itoa(st.Countdown)
-	case key == "mirrored" && st.Plain:
-		return "no"
-	case key == "mirrored":
-		return "yes"
-	case key == "first_side" && st.ByDay:
-		return "by day"
-	case key == "first_side" && st.LeftFirst:
-		return "left"
-	case key == "switches" && st.Switches == 1:
-		return "1"
+	case "mirrored":
+		return mirrorWords[b2i(st.Mirror == NotMirrored)]
+	case "switches":
+		return switchWords[b2i(st.Switches == 1)]
 	}
-	if w := st.word(key); w != nil && *w != "" {
-		return *w
+	for _, q := range questions {
+		if q.key == key {
+			return q.word(&st)
+		}
 	}
-	return StyleWords[key][0]
+	return ""
+}
+
+func b2i(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
 }
 
 // BreathPattern is the school's own way of breathing in words; empty where it follows the effort or is
 // not said.
 func (st Style) BreathPattern() string {
-	return map[string]string{
-		"nose-mouth": "in by the nose, out by the mouth", "nose-nose": "in and out by the nose", "free": "breathe as you like, only do not hold it",
-	}[st.Breath]
+	switch st.Breath {
+	case NoseMouth:
+		return "in by the nose, out by the mouth"
+	case NoseNose:
+		return "in and out by the nose"
+	case BreathFree:
+		return "breathe as you like, only do not hold it"
+	}
+	return ""
 }
 
 // Breathing is what is said of the breath: the movement's own phases and the school's pattern.
@@ -123,7 +245,7 @@ func (st Style) Breathing(m *movement.Movement) string {
 	}
 	pattern := st.BreathPattern()
 	switch {
-	case st.Breath == "free":
+	case st.Breath == BreathFree:
 		return pattern
 	case m.Breath == "" || pattern == "" || strings.Contains(m.Breath, "nose"):
 		if m.Breath != "" {
@@ -142,11 +264,11 @@ func (st Style) PelvisWords(m *movement.Movement, level int) string {
 	}
 	up := m.Has(level, movement.LegsOut)
 	switch st.Pelvis {
-	case "neutral":
+	case PelvisNeutral:
 		return "Pelvis neutral."
-	case "imprinted":
+	case PelvisImprinted:
 		return "Pelvis imprinted."
-	case "by load":
+	case PelvisByLoad:
 		if up {
 			return "Imprint while both legs are up."
 		}

@@ -13,7 +13,7 @@ import (
 
 // What the schools of the trade mean by the same words (common practice, no source).
 func TestWordsOfASchool(t *testing.T) {
-	pairs, alternate := Style{Sets: "pairs", Count: "pairs"}, Style{Sides: "alternating"}
+	pairs, alternate := Style{Sets: SetsArePairs, Count: CountPairs}, Style{Sides: SidesAlternate}
 	for _, c := range []struct {
 		text  string
 		style Style
@@ -33,7 +33,7 @@ func TestWordsOfASchool(t *testing.T) {
 		{"rest 20 s", pairs, ""},
 	} {
 		row, err := LineIn(c.text, lib, c.style)
-		if c.want == "" && !row.IsRest {
+		if c.want == "" && !row.IsRest() {
 			assert.Error(t, err, c.text)
 			continue
 		}
@@ -51,7 +51,7 @@ func TestASchoolThatWorksSideBySide(t *testing.T) {
 	s := three(t)
 	s.Sections = s.Sections[:1]
 	s.Sections[0].Blocks = nil
-	s.Style.Sides = "chain"
+	s.Style.Sides = SidesInChain
 	at := Path{Section: 1}
 	for _, text := range []string{"squat 8", "bird dog 8", "clam 8", "side kick 8", "squat 8"} {
 		row, err := Line(text, lib)
@@ -67,28 +67,32 @@ func TestWordsOfBreathAndPelvis(t *testing.T) {
 	squat, _ := lib.Get("squat")
 	require.NotNil(t, hundred)
 	require.NotNil(t, squat)
-	assert.Empty(t, Style{Pelvis: "neutral"}.PelvisWords(squat, 1), "said of abdominal work on the back only")
-	assert.Equal(t, "Pelvis neutral.", Style{Pelvis: "neutral"}.PelvisWords(hundred, 1))
-	assert.Equal(t, "Pelvis imprinted.", Style{Pelvis: "imprinted"}.PelvisWords(hundred, 1))
+	assert.Empty(t, Style{Pelvis: PelvisNeutral}.PelvisWords(squat, 1), "said of abdominal work on the back only")
+	assert.Equal(t, "Pelvis neutral.", Style{Pelvis: PelvisNeutral}.PelvisWords(hundred, 1))
+	assert.Equal(t, "Pelvis imprinted.", Style{Pelvis: PelvisImprinted}.PelvisWords(hundred, 1))
 	said := map[string]bool{}
 	for l := range hundred.Levels {
-		said[Style{Pelvis: "by load"}.PelvisWords(hundred, l+1)] = true
+		said[Style{Pelvis: PelvisByLoad}.PelvisWords(hundred, l+1)] = true
 	}
 	assert.True(t, said["Imprint while both legs are up."], "%v", said)
 	assert.Empty(t, Style{}.PelvisWords(hundred, 1))
-	assert.Contains(t, Style{Breath: "free"}.Breathing(squat), "do not hold it")
-	assert.Contains(t, Style{Breath: "nose-nose"}.Breathing(squat), "in and out by the nose")
-	assert.Contains(t, Style{Breath: "nose-nose"}.Breathing(squat), squat.Breath)
+	assert.Contains(t, Style{Breath: BreathFree}.Breathing(squat), "do not hold it")
+	assert.Contains(t, Style{Breath: NoseNose}.Breathing(squat), "in and out by the nose")
+	assert.Contains(t, Style{Breath: NoseNose}.Breathing(squat), squat.Breath)
 	assert.Empty(t, Style{}.Breathing(nil))
 }
 
 // Every question takes each of its answers and gives it back, and refuses others; what was said is kept
 // over a document.
 func TestAnswersOfASchool(t *testing.T) {
-	words := map[string][]string{"countdown": {"0", "8", "20"}, "mirrored": {"yes", "no"}}
-	for k, v := range StyleWords {
-		words[k] = v
+	words := map[string][]string{}
+	for _, k := range StyleKeys() {
+		words[k] = StyleWords(k)
 	}
+	words["countdown"] = []string{"0", "8", "20"}
+	assert.Len(t, words, 12)
+	assert.Empty(t, StyleWords("countdown"))
+	assert.Empty(t, Style{}.Answer("weather"))
 	for key, answers := range words {
 		var st Style
 		assert.Contains(t, answers, st.Answer(key), "%s: nothing said", key)

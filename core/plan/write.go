@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"slices"
 	"time"
 
 	"wavekine/core/clock"
@@ -67,8 +68,7 @@ func clockText(sp clock.Span) string {
 }
 
 func (st *Style) isZero() bool {
-	return !st.said && !st.LeftFirst && !st.ByDay && !st.Plain && st.Switches == 0 && st.Countdown == 0 &&
-		st.Pelvis+st.Breath+st.Order+st.Sides+st.Sets+st.Count+st.WarmUp+st.Symmetry == ""
+	return !st.said && st.Mirror == 0 && st.Switches == 0 && st.Countdown == 0 && !slices.ContainsFunc(questions, func(q question) bool { return q.get(st) > 0 })
 }
 
 // MarshalJSON writes what was said of the style.
@@ -86,20 +86,18 @@ func (st *Style) MarshalJSON() ([]byte, error) {
 		WarmUp   string `json:"warm_up,omitempty"`
 		Symmetry string `json:"symmetry,omitempty"`
 		Down     int    `json:"countdown,omitempty"`
-	}{
-		Pelvis: st.Pelvis, Breath: st.Breath, Order: st.Order, Sides: st.Sides, Sets: st.Sets, Count: st.Count, Switches: st.Switches, WarmUp: st.WarmUp,
-		Symmetry: st.Symmetry, Down: st.Countdown,
+	}{Switches: st.Switches, Down: st.Countdown}
+	into := map[string]*string{
+		"first_side": &out.First, "pelvis": &out.Pelvis, "breath": &out.Breath, "order": &out.Order, "sides": &out.Sides, "sets": &out.Sets, "count": &out.Count,
+		"warm_up": &out.WarmUp, "symmetry": &out.Symmetry,
 	}
-	switch {
-	case st.ByDay:
-		out.First = "by day"
-	case st.LeftFirst:
-		out.First = "left"
-	case st.saidFirst:
-		out.First = "right"
+	for _, q := range questions {
+		if q.get(st) > 0 {
+			*into[q.key] = q.word(st)
+		}
 	}
-	if st.saidMirr || st.Plain {
-		m := !st.Plain
+	if st.Mirror > 0 {
+		m := st.Mirror == Mirrored
 		out.Mirrored = &m
 	}
 	return strict.Join(out, st.extra)
@@ -158,8 +156,8 @@ func (in *Inline) MarshalJSON() ([]byte, error) {
 
 // MarshalJSON writes the row.
 func (r Row) MarshalJSON() ([]byte, error) {
-	if r.IsRest {
-		rest := r.Rest
+	if r.IsRest() {
+		rest := r.Rest.For
 		if rest == 0 {
 			rest = movement.RestSpan
 		}
@@ -168,7 +166,7 @@ func (r Row) MarshalJSON() ([]byte, error) {
 			Say    string `json:"say,omitempty"`
 			Note   string `json:"note,omitempty"`
 			Locked bool   `json:"locked,omitempty"`
-		}{rest.Said(), r.Say, r.Note, r.Locked}, r.extra)
+		}{rest.Said(), r.Rest.Say, r.Note, r.Locked}, r.extra)
 	}
 	out := struct {
 		Movement any       `json:"movement"`

@@ -27,7 +27,7 @@ var earlyRule = &Rule{
 func (l *look) warmUpNeeded() clock.Span { return min(l.span(warmUpLimit), l.tl.Total/8) }
 
 func findEarly(l *look, _ *Rule) []Finding {
-	if l.s.Style.WarmUp == "assumed" {
+	if l.s.Style.WarmUp == plan.WarmUpAssumed {
 		return nil // it was done before, and the sheet says so
 	}
 	need := l.warmUpNeeded()

@@ -22,4 +22,4 @@ var headUp = bearing{
 }
 
 // restHead is a head-down rest with two head turns between abdominal exercises (common practice).
-var restHead = plan.Row{IsRest: true, Rest: 15 * clock.Second, Say: "Head down, look right, look left"}
+var restHead = plan.Row{Rest: &plan.Rest{For: 15 * clock.Second, Say: "Head down, look right, look left"}}

@@ -27,7 +27,7 @@ func findNew(l *look, _ *Rule) []Finding {
 	}
 	var fresh []string
 	l.s.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
-		if r.IsRest {
+		if r.IsRest() {
 			return
 		}
 		if n := l.nameOf(r); !l.ctx.Met[n] && !slices.Contains(fresh, n) {

@@ -19,7 +19,7 @@ var noRestRule = &Rule{
 }
 
 // restAll is a rest for the whole body.
-var restAll = plan.Row{IsRest: true, Rest: 20 * clock.Second, Say: "Rest, breathe, shake it out"}
+var restAll = plan.Row{Rest: &plan.Rest{For: 20 * clock.Second, Say: "Rest, breathe, shake it out"}}
 
 // workRuns finds stretches of work over quiet effort without a rest, a change of position or a set-up of
 // breakFrom between.

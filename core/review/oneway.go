@@ -17,7 +17,7 @@ var oneWayRule = &Rule{
 
 func findOneWay(l *look, _ *Rule) (out []Finding) {
 	l.s.Each(func(p plan.Path, b *plan.Block, r *plan.Row) {
-		if r.IsRest || b.On > 0 || r.Right != nil || r.Left != nil {
+		if r.IsRest() || b.On > 0 || r.Right != nil || r.Left != nil {
 			return
 		}
 		m, err := r.Of(l.lib)

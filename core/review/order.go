@@ -15,11 +15,11 @@ var orderRule = &Rule{
 }
 
 func findOrder(l *look, _ *Rule) []Finding {
-	if l.s.Style.Order != "classical" {
+	if l.s.Style.Order != plan.ClassicalOrder {
 		return nil
 	}
 	place := func(r *plan.Row) int {
-		if m, ok := l.lib.Get(r.Movement); ok && !r.IsRest {
+		if m, ok := l.lib.Get(r.Movement); ok && !r.IsRest() {
 			return m.Classical
 		}
 		return 0
@@ -57,7 +57,7 @@ func findOrder(l *look, _ *Rule) []Finding {
 			}
 			f.Mends = []Mend{{ID: "order-classical", Says: "Put the classical exercises in order", apply: sorted}}
 			f.Mends = append(f.Mends, Mend{ID: "order-free", Says: "Call it free order", apply: func(s *plan.Session) error {
-				s.Style.Order = "free"
+				s.Style.Order = plan.FreeOrder
 				return nil
 			}})
 			out = []Finding{f}

@@ -43,7 +43,7 @@ func findSides(l *look, _ *Rule) (out []Finding) {
 		case r.SideRule(m) == movement.Alternating:
 			odd(l, &f, p, r, m)
 		}
-		if f.Says != "" && l.s.Style.Symmetry == "more on the tighter side" && (r.Right != nil || r.Left != nil) {
+		if f.Says != "" && l.s.Style.Symmetry == plan.MoreOnTheTighter && (r.Right != nil || r.Left != nil) {
 			f.Severity = Look // said on purpose in this school, and still worth a look
 			f.Detail += " This session gives the tighter side more: is it the right one?"
 		}

@@ -19,7 +19,7 @@ func findTwice(l *look, _ *Rule) (out []Finding) {
 		was, wasAt, rule := before, last, within
 		before, last, within = r, p, b.Rule
 		joined := wasAt.Block == p.Block || wasAt.Block+1 == p.Block && rule == plan.Straight && b.Rule == plan.Straight
-		if was == nil || r.IsRest || was.IsRest || wasAt.Section != p.Section || !joined {
+		if was == nil || r.IsRest() || was.IsRest() || wasAt.Section != p.Section || !joined {
 			return
 		}
 		if r.Name() != was.Name() || max(1, r.Level) != max(1, was.Level) || !r.Dose.Equal(was.Dose) || r.Sides != was.Sides ||

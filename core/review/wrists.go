@@ -22,4 +22,4 @@ var wrists = bearing{
 }
 
 // restHands gives the wrists a break.
-var restHands = plan.Row{IsRest: true, Rest: 15 * clock.Second, Say: "Sit back on the heels, shake out the hands"}
+var restHands = plan.Row{Rest: &plan.Rest{For: 15 * clock.Second, Say: "Sit back on the heels, shake out the hands"}}

@@ -22,7 +22,7 @@ func TestLoadIsEffortTimesMinutes(t *testing.T) {
 
 func TestShapes(t *testing.T) {
 	loads := []float64{50, 50, 0, 50, 50, 50, 50}
-	for _, shape := range plan.Shapes {
+	for _, shape := range plan.Shapes() {
 		target := Target(shape, loads)
 		if shape == "" {
 			assert.Nil(t, target)

@@ -6,7 +6,6 @@ import (
 	"wavekine/core/clock"
 	"wavekine/core/dose"
 	"wavekine/core/movement"
-	"wavekine/core/plan"
 )
 
 // How far a dose may go when a class is brought to a length. All judgement.
@@ -103,14 +102,6 @@ func size(d dose.Dose) int {
 		return n
 	}
 	return int(d.Parts[0].Span / holdStep)
-}
-
-// usual is the dose in force on a row.
-func usual(r *plan.Row, m *movement.Movement) dose.Dose {
-	if !r.Dose.IsZero() {
-		return r.Dose
-	}
-	return m.Dose
 }
 
 // itself tells whether the row is done with the dose that makes the movement what it is.

@@ -335,7 +335,7 @@ func knobsOf(s *plan.Session, lib *movement.Library, tl *timeline.Timeline, h Ho
 // mayChange tells whether a row's dose may be changed at all: what its twin must keep it keeps too.
 func mayChange(s *plan.Session, p plan.Path, b *plan.Block, r *plan.Row, twins map[plan.Path]plan.Path) bool {
 	free := func(b *plan.Block, r *plan.Row) bool {
-		return !r.IsRest && !r.Locked && b.On == 0 && r.Right == nil && r.Left == nil
+		return !r.IsRest() && !r.Locked && b.On == 0 && r.Right == nil && r.Left == nil
 	}
 	twin, ok := twins[p]
 	return free(b, r) && (!ok || free(s.Block(twin), s.Row(twin)))
@@ -508,7 +508,7 @@ func elsewhere(s *plan.Session, lib *movement.Library, target clock.Span) (out [
 	out = append(out, roundsElse(s, spans, off)...)
 	locked, fixed := 0, []string{}
 	s.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
-		if r.Locked && !r.IsRest {
+		if r.Locked && !r.IsRest() {
 			locked++
 		}
 		if m, err := r.Of(lib); err == nil && m != nil && itself(r.DoseOf(m), m) && !slices.Contains(fixed, m.Name) {
@@ -528,7 +528,7 @@ func elsewhere(s *plan.Session, lib *movement.Library, target clock.Span) (out [
 func leaveOut(s *plan.Session, lib *movement.Library, spans map[plan.Path]clock.Span, over clock.Span) (name string, takes clock.Span) {
 	twins := twinsOf(s)
 	s.Each(func(p plan.Path, _ *plan.Block, r *plan.Row) {
-		if _, twin := twins[p]; twin || r.Locked || r.IsRest {
+		if _, twin := twins[p]; twin || r.Locked || r.IsRest() {
 			return
 		}
 		if sp := spans[p]; takes == 0 || apart(sp, over) < apart(takes, over) {

@@ -104,7 +104,7 @@ func OrderTimed(s *plan.Session, was *timeline.Timeline, lib *movement.Library, 
 	for i := range s.Sections {
 		pieces := Pieces(&s.Sections[i], lib)
 		sections[i] = pieces
-		p := newProblem(pieces, pace, s.Style.Order == "classical", i == last)
+		p := newProblem(pieces, pace, s.Style.Order == plan.ClassicalOrder, i == last)
 		var why string
 		switch {
 		case slices.Contains(keep, i+1):

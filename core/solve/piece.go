@@ -38,7 +38,7 @@ func Pieces(sec *plan.Section, lib *movement.Library) (out []Piece) {
 func straightPieces(b plan.Block, lib *movement.Library) (out []Piece) {
 	var ahead []plan.Row // rests that belong to what comes next
 	for i, r := range b.Rows {
-		if r.IsRest {
+		if r.IsRest() {
 			if n := len(out); !speaksOfNext(b.Rows[i:], lib) && n > 0 && len(ahead) == 0 {
 				out[n-1].Block.Rows = append(slices.Clip(out[n-1].Block.Rows), r)
 				out[n-1].locked = out[n-1].locked || r.Locked
@@ -62,10 +62,10 @@ func straightPieces(b plan.Block, lib *movement.Library) (out []Piece) {
 
 // speaksOfNext tells whether a rest names a thing that the next row needs: "fetch the roller".
 func speaksOfNext(rows []plan.Row, lib *movement.Library) bool {
-	says := strings.ToLower(rows[0].Say)
+	says := strings.ToLower(rows[0].Rest.Say)
 	for i := range rows[1:] {
 		r := &rows[1+i]
-		if r.IsRest {
+		if r.IsRest() {
 			continue
 		}
 		m, err := r.Of(lib)
@@ -88,7 +88,7 @@ func pieceOf(b plan.Block, lib *movement.Library) Piece {
 			p.Enter, p.fetches = m.Posture, things
 		}
 		p.Leave, p.kit = m.Leaves(), things
-		p.phase = max(p.phase, slices.Index(movement.Phases, m.Phase))
+		p.phase = max(p.phase, m.PhasePlace())
 		p.classical = p.classical || m.Classical > 0
 		p.transition = p.transition || m.Leaves() != m.Posture
 		p.moves = append(p.moves, movement.BaseSlug(m.Slug))

@@ -401,7 +401,11 @@ func changesOnly(t testing.TB, s *plan.Session) int {
 
 func names(s *plan.Session) (out []string) {
 	s.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
-		out = append(out, strings.TrimSpace(r.Name()+" "+r.Say+r.Note))
+		says := r.Note
+		if r.IsRest() {
+			says = r.Rest.Say + says
+		}
+		out = append(out, strings.TrimSpace(r.Name()+" "+says))
 	})
 	return out
 }
@@ -503,7 +507,7 @@ func TestOrderKeepsChainsRestsAndLocks(t *testing.T) {
 			found = len(b.Rows) == 2
 		}
 		for i, r := range b.Rows {
-			if r.IsRest {
+			if r.IsRest() {
 				require.Positive(t, i)
 				assert.Equal(t, "hundred", b.Rows[i-1].Movement)
 			}

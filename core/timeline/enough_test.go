@@ -34,7 +34,7 @@ func TestEnoughForEveryAudienceAndSchool(t *testing.T) {
 		assert.GreaterOrEqual(t, tl.Total, 30*clock.Minute, name)
 		assert.GreaterOrEqual(t, work, 15*clock.Minute, "%s: more than half of it work", name)
 	}
-	for _, a := range movement.Audiences {
+	for _, a := range movement.Audiences() {
 		check(string(a), func(m *movement.Movement) (int, bool) { return m.Gentlest(a) })
 	}
 	first := func(ok bool) (int, bool) { return 1, ok }

@@ -285,7 +285,7 @@ func (l line) on(s Side) (dose.Dose, int) {
 }
 
 func (b *builder) first() Side {
-	if b.s.Style.LeftFirst {
+	if b.s.Style.First == plan.LeftFirst {
 		return Left
 	}
 	return Right
@@ -757,11 +757,11 @@ func (b *builder) rest(l *line, s clock.Span, says string) {
 }
 
 func (b *builder) restRow(l *line) {
-	s := l.row.Rest
+	s := l.row.Rest.For
 	if s == 0 {
 		s = movement.RestSpan
 	}
-	b.step(Step{S: s, Kind: Rest, Row: l.path, Posture: b.posture, Says: l.row.Say, Clocked: true})
+	b.step(Step{S: s, Kind: Rest, Row: l.path, Posture: b.posture, Says: l.row.Rest.Say, Clocked: true})
 	b.inStretches = false
 }
 

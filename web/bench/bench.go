@@ -1,0 +1,453 @@
+package bench
+
+import (
+	"embed"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"html/template"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"wavekine/core/clock"
+	"wavekine/core/export"
+	"wavekine/core/movement"
+	"wavekine/core/plan"
+	"wavekine/core/review"
+	"wavekine/core/timeline"
+	"wavekine/draw"
+	"wavekine/store"
+	"wavekine/web/kit"
+)
+
+//go:embed *.html *.js
+var files embed.FS
+
+// Screen is the bench, on which a session is made.
+var Screen = kit.Screen{
+	Files: files,
+	Routes: func(a *kit.Kit, in gin.IRoutes) {
+		in.GET("/sessions/:id", a.With(showBench))
+		in.POST("/sessions/:id/edit", a.With(change))
+		in.GET("/sessions/:id/understand", a.With(understand))
+		in.POST("/sessions/:id/template", a.With(keepTemplate))
+		in.POST("/sessions/:id/restore", a.With(kit.Restore("sessions")))
+		in.GET("/sessions/:id/document", a.With(kit.RawDocument("sessions")))
+		in.GET("/sessions/:id/options", a.With(showOptions))
+		in.GET("/sessions/:id/history", a.With(showHistory))
+		in.GET("/sessions/:id/compare", a.With(compare))
+		in.GET("/sessions/:id/propose", a.With(propose))
+		in.POST("/sessions/:id/paste", a.With(showPaste))
+	},
+	Funcs: func(a *kit.Kit) template.FuncMap {
+		drawn := &drawnRows{a: a, kept: kit.NewCache[rowView, template.HTML](rowsKept)}
+		return template.FuncMap{"rows": drawn.all, "nothing": func() understoodView { return understoodView{} }}
+	},
+}
+
+// rowView is a row as the bench shows it. It is comparable: a row that looks as it did is not drawn again, see rowHTML.
+type rowView struct {
+	Path, ID    string
+	N           int
+	Name, Slug  string
+	Figure      template.HTML
+	Level, Of   int
+	Change      string // what the level changes
+	Dose, Usual string
+	Sides       string // the side rule in force
+	Own         string // the row's own side rule, empty for the movement's
+	Right, Left string // overrides
+	Unequal     bool
+	OneSided    bool
+	Rest        bool
+	Say, Note   string
+	Locked      bool
+	Spoken      string // as it is said, to be copied
+	Newer       bool   // an own movement has a newer version than the row
+	At, Sum     clock.Span
+	Says        string // for the row's label
+}
+
+type blockView struct {
+	Path          string
+	Rule          string
+	Words         string
+	Rounds        int
+	On, Off, Rest string
+	Rows          []rowView
+}
+
+type sectionView struct {
+	N      int
+	Title  string
+	Blocks []blockView
+}
+
+type benchView struct {
+	ID, Title, Target, Talk, Tempo, First string
+	BPM                                   string
+	Focus                                 string
+	Rev                                   int
+	Total, Low, High                      clock.Span
+	Wave                                  []byte
+	Sections                              []sectionView
+	Findings                              []review.Finding
+	Undo, Redo                            string
+	CanUndo, CanRedo                      bool
+	At                                    string // the row that has the focus after an edit
+	Rows                                  int
+	Context                               string // which day of which series
+	Aside                                 []review.Finding
+	Reasons                               map[string]string
+	Ledger                                ledgerView
+	Style                                 []kit.StyleView
+	Audience                              string
+	Pieces                                []piece
+	Empty                                 bool
+}
+
+func viewBench(a *kit.Kit, c *gin.Context, cl *kit.Class, at plan.Path) (benchView, error) {
+	p, tl := cl.Plan, cl.TL
+	v := benchView{
+		ID: cl.Doc.ID, Title: p.Title, Talk: p.Talk.String(), Tempo: p.Tempo.String(), First: p.Style.Answer("first_side"), Focus: strings.Join(p.Focus, ", "),
+		Rev: cl.Doc.Rev, Total: tl.Total, Low: tl.Low, High: tl.High, Findings: cl.Findings, Empty: p.Rows() == 0,
+	}
+	if p.Target > 0 {
+		v.Target = p.Target.String()
+	}
+	if p.BPM > 0 {
+		v.BPM = strconv.FormatFloat(p.BPM, 'f', -1, 64)
+	}
+	if at.Row > 0 {
+		v.At = at.String()
+	}
+	v.Aside, v.Ledger, v.Style, v.Audience, v.Reasons = cl.Aside, ledgerOf(cl), kit.StyleViews(p.Style), p.Audience, map[string]string{}
+	for _, x := range append(slices.Clone(kit.Who(c).House.Aside), p.Aside...) {
+		v.Reasons[x.Rule] = x.Reason
+	}
+	marks := make([]draw.Mark, 0, len(cl.Findings))
+	for _, f := range cl.Findings {
+		if f.Row.Row > 0 || f.Rule == "length" {
+			marks = append(marks, draw.Mark{At: f.At, Grav: f.Severity, Says: f.Says})
+		}
+	}
+	v.Wave = draw.Wave(tl, review.Rails(p, tl, a.Lib, kit.Who(c).House.Limits), marks)
+	n := 0
+	spans := rowSpans(tl)
+	for i := range p.Sections {
+		sec := &p.Sections[i]
+		sv := sectionView{N: i + 1, Title: sec.Title}
+		for j := range sec.Blocks {
+			b := &sec.Blocks[j]
+			bv := blockView{
+				Path: plan.Path{Section: i + 1, Block: j + 1, Row: 1}.String(), Rule: b.Rule.String(), Words: strings.TrimPrefix(export.BlockWords(b), "One side through: "),
+				Rounds: b.Rounds, On: kit.SpanText(b.On), Off: kit.SpanText(b.Off), Rest: kit.SpanText(b.Rest),
+			}
+			for k := range b.Rows {
+				n++
+				bv.Rows = append(bv.Rows, viewRow(a, &b.Rows[k], plan.Path{Section: i + 1, Block: j + 1, Row: k + 1}, n, spans))
+			}
+			sv.Blocks = append(sv.Blocks, bv)
+		}
+		v.Sections = append(v.Sections, sv)
+	}
+	v.Rows = n
+	var err error
+	v.Undo, v.Redo, err = a.Store.Sessions.StepWords(c, kit.Who(c).Studio.ID, cl.Doc.ID)
+	v.CanUndo, v.CanRedo = v.Undo != "", v.Redo != ""
+	return v, err
+}
+
+type rowSpan struct{ at, sum clock.Span }
+
+// rowSpans gives when each row is met and how long it takes in all, in one pass.
+func rowSpans(tl *timeline.Timeline) map[plan.Path]rowSpan {
+	out := make(map[plan.Path]rowSpan, 64)
+	for i := range tl.Steps {
+		s := &tl.Steps[i]
+		r, ok := out[s.Row]
+		if !ok {
+			r.at = s.At
+		}
+		r.sum += s.S
+		out[s.Row] = r
+	}
+	return out
+}
+
+func viewRow(a *kit.Kit, r *plan.Row, p plan.Path, n int, spans map[plan.Path]rowSpan) rowView {
+	sp := spans[p]
+	v := rowView{
+		Path: p.String(), ID: kit.RowID(p), N: n, Dose: r.Dose.String(), Rest: r.IsRest(), Note: r.Note,
+		Locked: r.Locked, At: sp.at, Sum: sp.sum,
+	}
+	v.Spoken = r.Spoken(nil)
+	if r.IsRest() {
+		v.Name, v.Dose, v.Sides = "Rest", r.Rest.For.Said(), "both"
+		v.Say = r.Rest.Say
+		v.Says = fmt.Sprintf("row %d, rest %s", n, v.Dose)
+		return v
+	}
+	m, err := r.Of(a.Lib)
+	if err != nil || m == nil {
+		v.Name = r.Name()
+		return v
+	}
+	v.Name, v.Slug, v.Level, v.Of, v.Usual = m.Name, m.Slug, max(1, r.Level), len(m.Levels), m.Dose.String()
+	v.Figure = a.Figures.Use(m, v.Level, "s")
+	if now, ok := a.Lib.Get(m.Base); ok && m.Own {
+		v.Newer = now != m
+	}
+	v.Change = m.At(v.Level).Changes
+	v.Spoken = r.Spoken(m)
+	v.Sides, v.Own = r.SideRule(m).String(), r.Sides.String()
+	v.OneSided = v.Sides == "each"
+	side := func(o *plan.Override) string {
+		if o == nil {
+			return ""
+		}
+		t := o.Dose.String()
+		if o.Level > 0 {
+			t = strings.TrimSpace("level " + strconv.Itoa(o.Level) + " " + t)
+		}
+		return t
+	}
+	v.Right, v.Left = side(r.Right), side(r.Left)
+	v.Unequal = v.Right != "" || v.Left != ""
+	d := v.Dose
+	if d == "" {
+		d = v.Usual
+	}
+	v.Says = fmt.Sprintf("row %d, %s, level %d of %d, %s, %s", n, m.Name, v.Level, v.Of, d, v.Sides)
+	return v
+}
+
+func showBench(a *kit.Kit, c *gin.Context) {
+	cl, err := a.Class(c)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	v, err := viewBench(a, c, cl, plan.Path{})
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	v.Context = a.DayOf(c, cl.Doc.ID)
+	if v.Pieces, err = piecesOf(a, c, cl.Doc.ID); err != nil {
+		a.Fail(c, err)
+		return
+	}
+	a.Show(c, "bench", cl.Plan.Title, "Sessions", v, "js/Sortable.min.js", "js/bench.js")
+}
+
+// edit does one change: it is saved at once, and one answer redraws wave, clock, rows and second look.
+func change(a *kit.Kit, c *gin.Context) {
+	f := c.Request.PostForm
+	cl, err := a.Opened(c)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	rev, err := strconv.Atoi(f.Get("rev"))
+	if err != nil {
+		a.Problem(c, http.StatusUnprocessableEntity, "That did not work: reload the page and try again.")
+		return
+	}
+	if rev != cl.Doc.Rev {
+		answerConflict(a, c, cl, rev, f)
+		return
+	}
+	ch, step, err := changed(a, c, cl, f)
+	if err != nil {
+		a.FailEdit(c, err)
+		return
+	}
+	now, err := a.Store.Sessions.SaveStep(c, kit.Who(c).Studio.ID, cl.Doc.ID, cl.Doc.Rev, step, kit.Stored(c, ch))
+	var conflict *store.Conflict
+	switch {
+	case errors.As(err, &conflict):
+		newest, cerr := a.Opened(c)
+		if cerr != nil {
+			a.Fail(c, cerr)
+			return
+		}
+		answerConflict(a, c, newest, conflict.Have, f)
+		return
+	case err != nil:
+		a.FailSave(c, err)
+		return
+	}
+	done := &kit.Class{Doc: cl.Doc, Plan: ch.Session, Lib: a.Lib}
+	done.Doc.Rev, done.Doc.Stamp = now.Rev, now.Stamp
+	a.KeepPlan(done.Doc, now, ch.Session)
+	if err := a.WorkOut(c, done); err != nil {
+		a.Fail(c, err)
+		return
+	}
+	v, err := viewBench(a, c, done, ch.At)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	c.Header("HX-Trigger", `{"saved":{"rev":`+strconv.Itoa(now.Rev)+`}}`)
+	a.Render(c, http.StatusOK, "bench", "bench", v)
+}
+
+// changed does what a form asks on a copy. Undo and redo give the state of the history they return to.
+func changed(a *kit.Kit, c *gin.Context, cl *kit.Class, f url.Values) (ch plan.Changed, step store.Step, err error) {
+	op := f.Get("op")
+	if op != "undo" && op != "redo" {
+		cmd, err := command(a, c, cl, f)
+		if err != nil {
+			return ch, step, err
+		}
+		ch, err = plan.Apply(cl.Plan, a.Lib, cmd)
+		return ch, step, err
+	}
+	find, word := a.Store.Sessions.Undo, "Undo: "
+	if op == "redo" {
+		find, word = a.Store.Sessions.Redo, "Redo: "
+	}
+	step, err = find(c, kit.Who(c).Studio.ID, cl.Doc.ID)
+	if errors.Is(err, store.ErrNotFound) {
+		return ch, step, errors.New("nothing to " + op)
+	}
+	if err != nil {
+		return ch, step, kit.Trouble(err)
+	}
+	was, err := plan.ReadSession(step.Doc, a.Lib)
+	if err != nil {
+		return ch, step, fmt.Errorf("the version before cannot be read: %w", err)
+	}
+	ch, err = plan.Apply(cl.Plan, a.Lib, &plan.Become{Session: was, Says: word + step.Says})
+	return ch, step, err
+}
+
+// conflictView shows both versions when somebody else changed the session first.
+type conflictView struct {
+	ID, Mine        string
+	Theirs          []store.Revision
+	TheirWave, Wave []byte
+	Rev             int
+	AgainJSON       string // the change once more, on the new revision
+	CanAgain        bool
+	Why             string
+}
+
+// conflict answers 409 with both versions: what they changed meanwhile, and what this change makes of
+// the session as it was. It can be made again on theirs, where it still fits.
+func answerConflict(a *kit.Kit, c *gin.Context, now *kit.Class, rev int, f url.Values) {
+	if err := a.WorkOut(c, now); err != nil {
+		a.Fail(c, err)
+		return
+	}
+	v := conflictView{ID: now.Doc.ID, Rev: now.Doc.Rev, TheirWave: draw.SmallWave(now.TL, 240, 48, "As it is now: "+draw.WaveWords(now.TL))}
+	history, err := a.Store.Sessions.History(c, kit.Who(c).Studio.ID, now.Doc.ID, 50)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	for _, r := range history {
+		if r.Rev > rev {
+			v.Theirs = append(v.Theirs, r)
+		}
+	}
+	again := map[string]string{}
+	for k := range f {
+		again[k] = strings.Join(f[k], " ")
+	}
+	again["rev"] = strconv.Itoa(now.Doc.Rev)
+	if f.Get("op") == "undo" || f.Get("op") == "redo" {
+		v.Mine, v.Why = f.Get("op"), "Undo and redo go by the newest version."
+	} else {
+		ch, _, err := changed(a, c, now, f)
+		if err != nil {
+			v.Mine, v.Why = f.Get("op"), "It does not fit the newest version: "+err.Error()+"."
+			if l := f.Get("line"); l != "" {
+				v.Mine = l
+			}
+		} else {
+			v.Mine, v.CanAgain = ch.Says, true
+			if tl, err := timeline.Build(ch.Session, a.Lib); err == nil {
+				v.Wave = draw.SmallWave(tl, 240, 48, "With your change: "+draw.WaveWords(tl))
+			}
+		}
+	}
+	b, err := json.Marshal(again)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	v.AgainJSON = string(b)
+	c.Header("HX-Retarget", "#message")
+	c.Header("HX-Reswap", "innerHTML")
+	a.Render(c, http.StatusConflict, "bench", "conflict", v)
+}
+
+// understoodView is what the add line says while it is being typed.
+type understoodView struct {
+	Line         string
+	Name, Words  string
+	Row          *plan.Row
+	Figure       template.HTML
+	Takes, Lands clock.Span
+	Total        clock.Span
+	Before, Word string // the line up to the word that was not understood, and the word
+	After        string
+	Says         string
+	Where        string // "after row 4, in Build"
+	Near         []*movement.Movement
+}
+
+// understand shows what a line means and where the clock would land, before it is entered.
+func understand(a *kit.Kit, c *gin.Context) {
+	cl, err := a.Opened(c)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	line := c.Query("line")
+	v := understoodView{Line: line}
+	if strings.TrimSpace(line) == "" {
+		a.Render(c, http.StatusOK, "bench", "understood", v)
+		return
+	}
+	row, err := plan.LineIn(line, a.Lib, cl.Plan.Style)
+	var le *plan.LineError
+	switch {
+	case errors.As(err, &le):
+		v.Says, v.Near = le.Says, le.Near
+		rs := []rune(line)
+		from := min(max(le.Column-1, 0), len(rs))
+		to := min(from+len([]rune(le.Word)), len(rs))
+		v.Before, v.Word, v.After = string(rs[:from]), string(rs[from:to]), string(rs[to:])
+	case err != nil:
+		v.Says = err.Error()
+	default:
+		v.Row, v.Name, v.Words = &row, export.RowName(&row, a.Lib), export.RowWords(&row, a.Lib)
+		if m, err := row.Of(a.Lib); err == nil {
+			v.Figure = a.Figures.Use(m, row.Level, "s")
+		}
+		add := &plan.AddLine{Line: line}
+		_ = add.After.UnmarshalText([]byte(c.Query("after"))) // what is no place is none
+		if ch, err := plan.Apply(cl.Plan, a.Lib, add); err != nil {
+			v.Row, v.Says = nil, err.Error()
+		} else if tl, err := timeline.Build(ch.Session, a.Lib); err == nil {
+			from, sum, _ := tl.RowSpan(ch.At)
+			v.Takes, v.Lands, v.Total, v.Where = sum, from, tl.Total, ch.Session.Where(ch.At)
+		}
+	}
+	if len(v.Near) == 0 && v.Row == nil {
+		v.Near = a.Lib.Search(line)
+	}
+	if len(v.Near) > 6 {
+		v.Near = v.Near[:6]
+	}
+	a.Render(c, http.StatusOK, "bench", "understood", v)
+}

@@ -1,0 +1,117 @@
+package bench
+
+import (
+	"bytes"
+	"html/template"
+	"net/http"
+	"slices"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+	lru "github.com/hashicorp/golang-lru/v2"
+
+	"wavekine/core/plan"
+	"wavekine/core/review"
+	"wavekine/web/kit"
+)
+
+// rowsKept is how many rows are kept drawn, about 1.5 KB each.
+const rowsKept = 4096
+
+// drawnRows draws rows of the bench and keeps them: after a change most rows of a class look as they did.
+type drawnRows struct {
+	a    *kit.Kit
+	kept *lru.Cache[rowView, template.HTML]
+}
+
+// all draws rows with the clock at the end of each. It is written here rather than in the template: for a
+// long class that was a third of a change.
+func (d *drawnRows) all(vs []rowView) (template.HTML, error) {
+	var b strings.Builder
+	b.Grow(1600 * len(vs))
+	for _, v := range vs {
+		at := v.At
+		h, err := d.one(v)
+		if err != nil {
+			return "", err
+		}
+		b.WriteString(string(h))
+		b.WriteString(`<span class="num r muted at">`)
+		b.WriteString(at.String()) // digits and colons
+		b.WriteString("</span></li>")
+	}
+	return template.HTML(b.String()), nil
+}
+
+// one draws a row up to its clock: most rows only begin at another time, so they are kept without it.
+func (d *drawnRows) one(v rowView) (template.HTML, error) {
+	v.At = 0
+	if h, ok := d.kept.Get(v); ok {
+		return h, nil
+	}
+	var b bytes.Buffer
+	if err := d.a.Pages["bench"].ExecuteTemplate(&b, "row", v); err != nil {
+		return "", err
+	}
+	h := template.HTML(b.String())
+	d.kept.Add(v, h)
+	return h, nil
+}
+
+// optionRow is a row with the levels that are or are not offered aloud.
+type optionRow struct {
+	ID, Path, Name string
+	N, Demo        int
+	Said           bool // the row says its own; else the usual ones are offered
+	Offered        []levelOffer
+}
+
+// levelOffer is a level that is or is not offered aloud for a row.
+type levelOffer struct {
+	N       int
+	Changes string
+	On, Own bool
+}
+
+// options shows what is said as easier and harder, row by row; asked for when it is looked at.
+func showOptions(a *kit.Kit, c *gin.Context) {
+	cl, err := a.Class(c)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	var list []optionRow
+	n := 0
+	cl.Plan.Each(func(p plan.Path, _ *plan.Block, r *plan.Row) {
+		n++
+		m, err := r.Of(a.Lib)
+		if r.IsRest() || err != nil || m == nil {
+			return
+		}
+		o := optionRow{ID: kit.RowID(p), Path: p.String(), Name: m.Name, N: n, Demo: max(1, r.Level), Said: r.Options != nil}
+		if r.Demo > 0 && r.Demo <= len(m.Levels) {
+			o.Demo = r.Demo
+		}
+		easier, harder := review.EasierOffered(r, m), review.HarderOffered(r, m)
+		for i := range m.Levels {
+			o.Offered = append(o.Offered, levelOffer{i + 1, m.Levels[i].Changes, slices.Contains(easier, i+1) || slices.Contains(harder, i+1), i+1 == max(1, r.Level)})
+		}
+		list = append(list, o)
+	})
+	a.Render(c, http.StatusOK, "bench", "options", list)
+}
+
+// history lists what was changed when and by whom.
+func showHistory(a *kit.Kit, c *gin.Context) {
+	d, err := a.Store.Sessions.Get(c, kit.Who(c).Studio.ID, c.Param("id"))
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	v := kit.HistoryView{Kind: "sessions", ID: d.ID, Rev: d.Rev}
+	if v.Revisions, err = a.Store.Sessions.History(c, kit.Who(c).Studio.ID, d.ID, 30); err != nil {
+		a.Fail(c, err)
+		return
+	}
+	a.Render(c, http.StatusOK, "bench", "history", v)
+}

@@ -1,0 +1,62 @@
+package bench
+
+import (
+	"errors"
+	"net/http"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"wavekine/core/export"
+	"wavekine/core/plan"
+	"wavekine/web/kit"
+)
+
+// pastedLine is one line of a pasted class as it was understood, or why not.
+type pastedLine struct {
+	N                         int
+	Raw, Section, Name, Words string
+	Says                      string
+}
+
+type pastedView struct {
+	Lines      []pastedLine
+	Good, Bad  int
+	Rest       string // the lines that were not understood, to stay in the box
+	Understood string
+}
+
+// paste shows what a pasted class means, line by line, before anything is added.
+func showPaste(a *kit.Kit, c *gin.Context) {
+	cl, err := a.Opened(c)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	lines, err := plan.LinesIn(c.PostForm("text"), a.Lib, cl.Plan.Style)
+	if err != nil {
+		a.Refuse(c, err)
+		return
+	}
+	var v pastedView
+	var rest, good []string
+	for _, l := range lines {
+		p := pastedLine{N: l.N, Raw: strings.TrimSpace(strings.ToValidUTF8(l.Raw, "�")), Section: l.Section}
+		var le *plan.LineError
+		switch {
+		case errors.As(l.Err, &le):
+			p.Says = le.Error()
+			rest = append(rest, p.Raw)
+			v.Bad++
+		case l.Section != "":
+			good = append(good, "# "+l.Section)
+		default:
+			p.Name, p.Words = export.RowName(&l.Row, a.Lib), export.RowWords(&l.Row, a.Lib)
+			good = append(good, p.Raw)
+			v.Good++
+		}
+		v.Lines = append(v.Lines, p)
+	}
+	v.Rest, v.Understood = strings.Join(rest, "\n"), strings.Join(good, "\n")
+	a.Render(c, http.StatusOK, "bench", "pasted", v)
+}

@@ -1,0 +1,91 @@
+package bench
+
+import (
+	"fmt"
+	"net/http"
+
+	"github.com/gin-gonic/gin"
+
+	"wavekine/core/clock"
+	"wavekine/core/plan"
+	"wavekine/core/review"
+	"wavekine/core/solve"
+	"wavekine/core/timeline"
+	"wavekine/draw"
+	"wavekine/web/kit"
+)
+
+// proposal is a change shown before it is made: fitting to the promised length, or the best order.
+type proposal struct {
+	Op, Title, Says         string
+	Changes                 []solve.Change
+	Else                    []string // what else could change, where the doses do not do
+	Before, After           []byte
+	BeforeWords, AfterWords string
+	Take                    bool
+	Mend                    string
+}
+
+// propose previews what a command would change, before it does: fit, best order, a mend of a finding. What is
+// shown has been through the gate, so that it can be taken.
+func propose(a *kit.Kit, c *gin.Context) {
+	cl, err := a.Class(c)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	v := proposal{Op: c.Query("what")}
+	var cmd plan.Command
+	switch v.Op {
+	case "fit":
+		if cl.Plan.Target == 0 {
+			a.Refuse(c, review.ErrNoTarget)
+			return
+		}
+		f, err := review.FitTo(cl.Plan, a.Lib, cl.Plan.Target, kit.Who(c).House.Limits)
+		if err != nil {
+			a.Fail(c, err)
+			return
+		}
+		cmd, v.Changes, v.Says, v.Else, v.Take = &plan.Become{Session: f.Session}, f.Changes, f.Says, f.Else, len(f.Changes) > 0
+		v.Title = "Fit to " + cl.Plan.Target.String()
+		if f.Reached && len(f.Changes) == 0 {
+			v.Says = "It fits already."
+		}
+	case "order":
+		o, err := review.OrderOf(cl.Plan, a.Lib, kit.Who(c).House.Limits)
+		if err != nil {
+			a.Fail(c, err)
+			return
+		}
+		cmd, v.Title, v.Take, v.Says = &plan.Become{Session: o.Session}, "Best order", o.Better(), o.Says()
+	case "mend":
+		f, m, ok := review.Find(cl.Findings, c.Query("id"))
+		if !ok {
+			a.Refuse(c, review.ErrGone)
+			return
+		}
+		cmd, v.Title, v.Take, v.Mend = m, m.Says, true, m.ID
+		v.Says = f.Says + ". " + f.Detail
+	default:
+		a.Refuse(c, kit.ErrUnknown)
+		return
+	}
+	ch, err := plan.Apply(cl.Plan, a.Lib, cmd)
+	if err != nil {
+		a.Refuse(c, err)
+		return
+	}
+	next := ch.Session
+	tl, err := timeline.Build(next, a.Lib)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	words := func(t clock.Span, tl *timeline.Timeline) string {
+		return fmt.Sprintf("%s, %d changes of position", t, tl.Sums.PositionsChanged)
+	}
+	v.BeforeWords, v.AfterWords = words(cl.TL.Total, cl.TL), words(tl.Total, tl)
+	v.Before, v.After = draw.SmallWave(cl.TL, 300, 56, "Now: "+draw.WaveWords(cl.TL)), draw.SmallWave(tl, 300, 56, "Then: "+draw.WaveWords(tl))
+	a.Render(c, http.StatusOK, "bench", "proposal", v)
+}

@@ -1,0 +1,171 @@
+package kit
+
+import (
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"wavekine/core/clock"
+	"wavekine/core/movement"
+	"wavekine/core/plan"
+	"wavekine/core/review"
+	"wavekine/core/timeline"
+	"wavekine/draw"
+	"wavekine/store"
+)
+
+// Class is a session read and worked out.
+type Class struct {
+	Doc      store.Document
+	Plan     *plan.Session
+	TL       *timeline.Timeline
+	Findings []review.Finding
+	Aside    []review.Finding // set aside, for this session or the house
+	Lib      *movement.Library
+}
+
+// read reads a stored session; an *unreadableError where that cannot be done.
+func (a *Kit) read(d store.Document) (*Class, error) {
+	key := planKey{d.StudioID, d.ID, d.Rev, d.Stamp, a.Lib}
+	p, ok := a.Plans.Get(key)
+	if !ok {
+		var err error
+		if p, err = plan.ReadSession(d.Doc, a.Lib); err != nil {
+			return nil, &UnreadableError{"sessions", d, err}
+		}
+		a.Plans.Add(key, p)
+	}
+	return &Class{Doc: d, Plan: p, Lib: a.Lib}, nil
+}
+
+// planKey names a session as it was read: the stamp changes with the stored row, whoever changed it. What is kept
+// under it is never changed, commands work on copies; it only saves reading it again.
+type planKey struct {
+	studio, id string
+	rev        int
+	stamp      int64
+	lib        *movement.Library
+}
+
+// plansKept is how many sessions are kept as they were read, about 30 KB each.
+const plansKept = 512
+
+// Work reads a stored session and works out its timeline, without the second look.
+// KeepPlan keeps a session that has just been stored as read.
+func (a *Kit) KeepPlan(d store.Document, now store.Saved, s *plan.Session) {
+	a.Plans.Add(planKey{d.StudioID, d.ID, now.Rev, now.Stamp, a.Lib}, s)
+}
+
+func (a *Kit) Work(d store.Document) (*Class, error) {
+	cl, err := a.read(d)
+	if err != nil {
+		return nil, err
+	}
+	cl.TL, err = timeline.Build(cl.Plan, a.Lib)
+	if err != nil {
+		return nil, &UnreadableError{"sessions", d, err}
+	}
+	return cl, nil
+}
+
+// Opened finds the session of the address, read and no more.
+func (a *Kit) Opened(c *gin.Context) (*Class, error) {
+	d, err := a.Store.Sessions.Get(c, Who(c).Studio.ID, c.Param("id"))
+	if err != nil {
+		return nil, err
+	}
+	return a.read(d)
+}
+
+// WorkOut works out what has not been yet: the timeline and the second look.
+func (a *Kit) WorkOut(c *gin.Context, cl *Class) (err error) {
+	if cl.TL == nil {
+		if cl.TL, err = timeline.Build(cl.Plan, a.Lib); err != nil {
+			return err
+		}
+		a.LookOver(c, cl)
+	}
+	return nil
+}
+
+// Class finds the session of the address, worked out and looked over.
+func (a *Kit) Class(c *gin.Context) (*Class, error) {
+	cl, err := a.Opened(c)
+	if err != nil {
+		return nil, err
+	}
+	return cl, a.WorkOut(c, cl)
+}
+
+// Listed is a session in a list.
+type Listed struct {
+	ID, Title, Focus string
+	Wave             []byte
+	Total, Target    clock.Span
+	Low, High        clock.Span
+	Stops            int
+	Changed          string
+	Kit              string
+}
+
+func (a *Kit) Listed(c *gin.Context, d store.Document, w, h float64) (Listed, *Class, error) {
+	cl, err := a.Work(d)
+	if err != nil {
+		return Listed{}, nil, err
+	}
+	l := Listed{
+		ID: d.ID, Title: d.Title, Focus: strings.Join(cl.Plan.Focus, ", "), Total: cl.TL.Total, Target: cl.Plan.Target, Low: cl.TL.Low, High: cl.TL.High,
+		Wave: draw.SmallWave(cl.TL, w, h, d.Title+": "+draw.WaveWords(cl.TL)), Changed: d.UpdatedAt.In(Who(c).Zone).Format("Mon 2 Jan"), Kit: KitOf(cl.TL),
+	}
+	a.LookOver(c, cl)
+	for _, f := range cl.Findings {
+		if f.Severity == review.Stop {
+			l.Stops++
+		}
+	}
+	return l, cl, nil
+}
+
+// KitOf lists what a class needs besides a mat.
+func KitOf(tl *timeline.Timeline) string {
+	var out []string
+	seen := map[string]bool{}
+	for i := range tl.Steps {
+		if s := &tl.Steps[i]; s.Move != nil {
+			for _, k := range s.Move.Things(s.Level) {
+				if !seen[k] {
+					seen[k] = true
+					out = append(out, k)
+				}
+			}
+		}
+	}
+	return strings.Join(out, ", ")
+}
+
+// FileName makes a title fit for a file.
+func FileName(title, ext string) string {
+	s := strings.Map(func(r rune) rune {
+		switch {
+		case r >= 'a' && r <= 'z', r >= 'A' && r <= 'Z', r >= '0' && r <= '9':
+			return r
+		case r == ' ', r == '-', r == '_':
+			return '-'
+		}
+		return -1
+	}, title)
+	if s == "" {
+		s = "wavekine"
+	}
+	return strings.ToLower(s[:min(len(s), 60)]) + "." + ext
+}
+
+func Attach(c *gin.Context, name, ctype string, b []byte) {
+	c.Header("Content-Disposition", `attachment; filename="`+name+`"`)
+	c.Data(http.StatusOK, ctype, b)
+}
+
+// Now is the time in the studio's zone.
+func (a *Kit) Now(c *gin.Context) time.Time { return a.Opt.Now().In(Who(c).Zone) }

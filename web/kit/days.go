@@ -1,0 +1,92 @@
+package kit
+
+import (
+	"fmt"
+	"slices"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"wavekine/core/plan"
+	"wavekine/core/timeline"
+	"wavekine/store"
+)
+
+// SeriesOf reads a stored series; an *unreadableError where that cannot be done.
+func (a *Kit) SeriesOf(d store.Document) (*plan.Series, error) {
+	s, err := plan.ReadSeries(d.Doc, a.Lib)
+	if err != nil {
+		return nil, &UnreadableError{"series", d, err}
+	}
+	return s, nil
+}
+
+// Refs lists the sessions a series names.
+func Refs(s *plan.Series) (ids []string) {
+	for _, d := range s.Days {
+		if d.Ref != "" && !slices.Contains(ids, d.Ref) {
+			ids = append(ids, d.Ref)
+		}
+	}
+	return ids
+}
+
+// dayNumber is the day of a series, from 1, on which a session stands today; 0 when none does.
+func (a *Kit) dayNumber(c *gin.Context, id string) int {
+	today := a.Now(c)
+	ds, err := a.Store.SeriesOn(c, Who(c).Studio.ID, today, today)
+	if err != nil {
+		return 0
+	}
+	for _, d := range ds {
+		s, err := plan.ReadSeries(d.Doc, a.Lib)
+		if err != nil {
+			continue
+		}
+		for i, day := range s.Days {
+			if day.Ref == id && s.Date(i).Format(time.DateOnly) == today.Format(time.DateOnly) {
+				return i + 1
+			}
+		}
+	}
+	return 0
+}
+
+// OnItsDay makes of a class what it is today: a first side that goes by the day is that of the day of the series it
+// stands on, else of the day of the year. Leading it, its sheets and its exports all go by it.
+func (a *Kit) OnItsDay(c *gin.Context, cl *Class) error {
+	if cl.Plan.Style.First != plan.FirstByDay {
+		return nil
+	}
+	day := a.Now(c).YearDay()
+	if n := a.dayNumber(c, cl.Doc.ID); n > 0 {
+		day = n
+	}
+	cl.Plan = cl.Plan.ForDay(day)
+	tl, err := timeline.Build(cl.Plan, a.Lib)
+	if err != nil {
+		return err
+	}
+	cl.TL = tl
+	return nil
+}
+
+// DayOf says which day of which series a session stands on, nothing when it stands on none.
+func (a *Kit) DayOf(c *gin.Context, id string) string {
+	ds, err := a.Store.Series.List(c, Who(c).Studio.ID)
+	if err != nil {
+		return ""
+	}
+	for _, d := range ds {
+		s, err := plan.ReadSeries(d.Doc, a.Lib)
+		if err != nil {
+			continue
+		}
+		for i, day := range s.Days {
+			if day.Ref == id {
+				return fmt.Sprintf("Day %d of %d, %s, %s", i+1, len(s.Days), s.Title, s.Date(i).Format("Mon 2 Jan"))
+			}
+		}
+	}
+	return ""
+}

@@ -1,0 +1,259 @@
+// Package kit is what the screens of the site share: who has signed in, rendering, errors, forms, documents, and what is
+// worked out of a class before any of them shows it. It knows no screen.
+package kit
+
+import (
+	"bytes"
+	"crypto/sha256"
+	"database/sql"
+	"embed"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"html/template"
+	"io/fs"
+	"log/slog"
+	"math"
+	"net/http"
+	"slices"
+	"strconv"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/alexedwards/scs/pgxstore"
+	"github.com/alexedwards/scs/v2"
+	"github.com/gin-gonic/gin"
+	lru "github.com/hashicorp/golang-lru/v2"
+
+	"wavekine/core/clock"
+	"wavekine/core/movement"
+	"wavekine/core/plan"
+	"wavekine/draw"
+	"wavekine/store"
+)
+
+//go:embed *.html
+var files embed.FS
+
+// Options change how New builds the handler. The zero value works.
+type Options struct {
+	Secure bool             // the site is served over https: cookies say so
+	Now    func() time.Time // nil: time.Now
+	Demo   string           // words on the sign-in page that say how to get into the demo
+}
+
+// Kit is what every screen needs. For a request that needs the studio's library a screen gets one of its own, see With.
+type Kit struct {
+	Store    *store.Store
+	Lib      *movement.Library
+	Sessions *scs.SessionManager
+	Static   *assets
+	Figures  *figureCache
+	Pages    map[string]*template.Template
+	Bufs     *sync.Pool
+	Libs     *libraries
+	Ctxs     *contexts
+	Plans    *lru.Cache[planKey, *plan.Session]
+	Opt      Options
+	Throttle *throttle
+}
+
+// Screen is one screen of the site: the routes it answers, and what its templates need.
+type Screen struct {
+	Files  fs.FS                   // its templates (*.html, by their names) and scripts (*.js, served under js/)
+	Open   func(*Kit, gin.IRoutes) // for anybody
+	Routes func(*Kit, gin.IRoutes) // for those who have signed in
+	Funcs  func(*Kit) template.FuncMap
+}
+
+// New makes the kit: static are the files of the whole site, screens bring theirs.
+func New(st *store.Store, opt Options, static fs.FS, screens []Screen) (*Kit, error) {
+	if opt.Now == nil {
+		opt.Now = time.Now
+	}
+	a := &Kit{
+		Store: st, Lib: movement.Shipped(), Figures: newFigures(), Plans: NewCache[planKey, *plan.Session](plansKept), Opt: opt, Throttle: newThrottle(),
+		Libs: &libraries{of: map[string]studioLibrary{}}, Ctxs: &contexts{of: map[string]peopleContext{}}, Bufs: &sync.Pool{New: func() any { return new(bytes.Buffer) }},
+	}
+	var err error
+	if a.Static, err = loadAssets(static, screens); err != nil {
+		return nil, err
+	}
+	if err := a.parseTemplates(screens); err != nil {
+		return nil, err
+	}
+	a.Sessions = webSessions(st, opt)
+	return a, nil
+}
+
+// webSessions keep who has signed in, in PostgreSQL.
+func webSessions(st *store.Store, opt Options) *scs.SessionManager {
+	m := scs.New()
+	m.Store = pgxstore.NewWithCleanupInterval(st.Pool, 0) // its own clean-up races with its stop; Store.CleanSessions does it
+	m.Lifetime = 7 * 24 * time.Hour                       // no idle timeout: it would write at every request
+	m.Cookie.Name = "wavekine"
+	m.Cookie.HttpOnly = true
+	m.Cookie.Secure = opt.Secure
+	m.Cookie.SameSite = http.SameSiteLaxMode
+	m.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
+		slog.ErrorContext(r.Context(), "web session", "err", err)
+		http.Error(w, "Something went wrong on our side. Nothing was changed.", http.StatusInternalServerError)
+	}
+	return m
+}
+
+func (a *Kit) parseTemplates(screens []Screen) error {
+	funcs := template.FuncMap{
+		"asset": a.Static.url,
+		"svg":   func(b []byte) template.HTML { return template.HTML(b) }, // drawn by us, escaped there
+		"fig":   a.Figures.Use,
+		"clock": func(s clock.Span) string { return s.String() },
+		"said":  func(s clock.Span) string { return s.Said() },
+		"level": func(n, of int) template.HTML { return template.HTML(draw.LevelMark(n, of)) },
+		"add":   func(x, y int) int { return x + y },
+		"has": func(list, one string) bool {
+			return slices.ContainsFunc(strings.Split(list, ","), func(w string) bool { return strings.TrimSpace(w) == one })
+		},
+		"words":   func(w ...string) []string { return w },
+		"nav":     func() []navEntry { return navigation },
+		"bar":     func(v, of float64) template.HTML { return template.HTML(draw.Bar(v/of, "bar")) },
+		"barmark": func(bar, mark float64) template.HTML { return template.HTML(draw.BarMark(bar/100, mark/100)) },
+		"twobars": func(a, b float64) template.HTML { return template.HTML(draw.TwoBars(a/100, b/100)) },
+	}
+	a.Pages = map[string]*template.Template{}
+	shared, err := template.New("").Funcs(funcs).Option("missingkey=error").ParseFS(files, "layout.html", "parts.html")
+	if err != nil {
+		return err
+	}
+	for _, sc := range append([]Screen{{Files: files}}, screens...) {
+		if err := a.parsePages(shared, sc); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// parsePages reads the pages of one screen, each with the layout and the parts that all share.
+func (a *Kit) parsePages(shared *template.Template, sc Screen) error {
+	names, err := fs.Glob(sc.Files, "*.html")
+	if err != nil {
+		return err
+	}
+	for _, n := range names {
+		base := strings.TrimSuffix(n, ".html")
+		if base == "layout" || base == "parts" {
+			continue
+		}
+		if a.Pages[base] != nil {
+			return fmt.Errorf("two screens have a page %q", base)
+		}
+		t, err := shared.Clone()
+		if err != nil {
+			return err
+		}
+		if sc.Funcs != nil {
+			t.Funcs(sc.Funcs(a))
+		}
+		if a.Pages[base], err = t.ParseFS(sc.Files, n); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+type navEntry struct{ Name, URL string }
+
+var navigation = []navEntry{
+	{"Today", "/"}, {"Movements", "/movements"}, {"Sessions", "/sessions"}, {"Series", "/series"}, {"People", "/people"}, {"Log", "/log"}, {"House", "/house"},
+}
+
+// Page is what every page's layout needs.
+type Page struct {
+	Title   string
+	Nav     string // which entry of the navigation is on
+	Who     *signedIn
+	Theme   string // "paper" or "studio"
+	Scripts []string
+	Data    any
+}
+
+// Render executes into a buffer first: an error in a template must not leave half a page.
+func (a *Kit) Render(c *gin.Context, status int, name, block string, data any) {
+	b := a.Bufs.Get().(*bytes.Buffer)
+	defer func() {
+		if b.Cap() < 1<<20 {
+			b.Reset()
+			a.Bufs.Put(b)
+		}
+	}()
+	if err := a.Pages[name].ExecuteTemplate(b, block, data); err != nil {
+		a.Fail(c, err)
+		return
+	}
+	c.Data(status, "text/html; charset=utf-8", b.Bytes())
+}
+
+func (a *Kit) Show(c *gin.Context, name, title, nav string, data any, scripts ...string) {
+	a.Render(c, http.StatusOK, name, "layout", Page{Title: title, Nav: nav, Who: Who(c), Theme: "paper", Scripts: scripts, Data: data})
+}
+
+// IsPart tells whether htmx asks for a part of a page.
+func IsPart(c *gin.Context) bool {
+	return c.GetHeader("HX-Request") == "true" && c.GetHeader("HX-Boosted") == ""
+}
+
+// Problem answers with words: a page, or for htmx a message in the page's message place.
+func (a *Kit) Problem(c *gin.Context, status int, says string) {
+	if IsPart(c) {
+		c.Header("HX-Retarget", "#message")
+		c.Header("HX-Reswap", "innerHTML")
+		a.Render(c, status, "problem", "message", says)
+		c.Abort()
+		return
+	}
+	p := Page{Title: "Wavekine", Who: Who(c), Theme: "paper", Data: says}
+	a.Render(c, status, "problem", "layout", p)
+	c.Abort()
+}
+
+// Fail answers an error that is not the user's.
+func (a *Kit) Fail(c *gin.Context, err error) {
+	var big *http.MaxBytesError
+	var form formError
+	var odd *UnreadableError
+	switch {
+	case errors.Is(err, sql.ErrNoRows):
+		a.Problem(c, http.StatusNotFound, "That is not here, or not yours.")
+	case errors.As(err, &big):
+		a.Problem(c, http.StatusRequestEntityTooLarge, "That is too large: at most 5 MB are read.")
+	case errors.As(err, &odd):
+		a.showUnreadable(c, odd)
+	case errors.As(err, &form):
+		a.Problem(c, http.StatusBadRequest, "The form did not arrive whole. Nothing was changed; send it again.")
+	case c.Request.Context().Err() != nil: // the browser went away
+		c.AbortWithStatus(499)
+	default:
+		slog.ErrorContext(c, "request", "err", err, "path", c.Request.URL.Path)
+		if c.Writer.Written() {
+			c.Abort()
+			return
+		}
+		c.AbortWithStatus(http.StatusInternalServerError)
+		_, _ = c.Writer.WriteString("Something went wrong on our side. Nothing was changed.")
+	}
+}
+
+// Finite reads a number that is one: "NaN" and "Inf" are not, and compare with nothing.
+func Finite(text string) (float64, error) {
+	v, err := strconv.ParseFloat(strings.TrimSpace(text), 64)
+	if err == nil && (math.IsNaN(v) || math.IsInf(v, 0)) {
+		err = strconv.ErrSyntax
+	}
+	return v, err
+}
+
+func hashOf(b []byte) string {
+	sum := sha256.Sum256(b)
+	return hex.EncodeToString(sum[:6])
+}

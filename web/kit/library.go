@@ -1,0 +1,117 @@
+package kit
+
+import (
+	"encoding/json"
+	"log/slog"
+	"sync"
+
+	"github.com/gin-gonic/gin"
+
+	"wavekine/core/movement"
+	"wavekine/core/pace"
+	"wavekine/store"
+)
+
+// libraries keeps the library of each teacher of a studio as long as its revision is the newest. It only saves work:
+// what is in it follows from the database, so that any number of instances may each have their own.
+type libraries struct {
+	mu sync.Mutex
+	of map[string]studioLibrary
+}
+
+type studioLibrary struct {
+	rev int
+	lib *movement.Library
+}
+
+// maxLibraries bounds the memory of an instance that serves many teachers; judgement.
+const maxLibraries = 200
+
+// library is the library of the teacher who asks: the shipped one with the studio's own movements and
+// changes, at the teacher's own pace.
+func (a *Kit) library(c *gin.Context) *movement.Library {
+	w := Who(c)
+	if w == nil || w.Studio.Library == 0 {
+		return movement.Shipped()
+	}
+	key := w.Studio.ID + " " + w.Teacher.ID
+	a.Libs.mu.Lock()
+	have, ok := a.Libs.of[key]
+	a.Libs.mu.Unlock()
+	if ok && have.rev == w.Studio.Library {
+		return have.lib
+	}
+	lib, err := a.readLibrary(c, w.Studio.ID, w.Teacher.ID)
+	if err != nil {
+		slog.ErrorContext(c, "library", "studio", w.Studio.ID, "err", err)
+		if lib == nil {
+			return movement.Shipped()
+		}
+	}
+	a.Libs.mu.Lock()
+	defer a.Libs.mu.Unlock()
+	if len(a.Libs.of) >= maxLibraries {
+		clear(a.Libs.of)
+	}
+	a.Libs.of[key] = studioLibrary{w.Studio.Library, lib}
+	return lib
+}
+
+func (a *Kit) readLibrary(c *gin.Context, studio, teacher string) (*movement.Library, error) {
+	rows, changed, err := a.Store.OwnMovements(c, studio)
+	if err != nil {
+		return nil, err
+	}
+	var own []movement.OwnVersion
+	for _, r := range rows {
+		m, err := movement.ReadOwn(r.Doc, movement.Shipped())
+		if err != nil { // an own movement may lead to another own one: names are looked up among the shipped only
+			slog.ErrorContext(c, "own movement", "studio", studio, "movement", r.ID, "version", r.Version, "err", err)
+			continue
+		}
+		m.Slug, m.Base, m.Stamp = r.ID, r.ID, hashOf(r.Doc)
+		own = append(own, movement.OwnVersion{Movement: m, Version: r.Version, Newest: r.Newest, Hidden: r.Hidden})
+	}
+	changes := ReadChanges(changed)
+	paces, err := a.Store.Paces(c, studio, teacher)
+	if err != nil {
+		return nil, err
+	}
+	factors, behind := make(map[string]float64, len(paces)), 0
+	for _, p := range paces {
+		factors[p.Slug] = p.Pace
+		if p.Pace > 0 {
+			behind = max(behind, p.Runs)
+		}
+	}
+	lib, err := movement.Shipped().With(own, changes)
+	if lib != nil {
+		lib = lib.At(pace.Personal(factors, behind))
+	}
+	return lib, err
+}
+
+func ReadChanges(rows []store.MovementChange) map[string]movement.Change {
+	out := make(map[string]movement.Change, len(rows))
+	for _, r := range rows {
+		var one movement.Change
+		if err := json.Unmarshal(r.Change, &one); err == nil { // written by ChangeMovement only
+			out[r.Slug] = one
+		}
+	}
+	return out
+}
+
+// Bare makes a handler of one that needs no library.
+func (a *Kit) Bare(do func(*Kit, *gin.Context)) gin.HandlerFunc {
+	return func(c *gin.Context) { do(a, c) }
+}
+
+// With makes a handler of one that needs the studio's library: it gets an app of its own for the request.
+func (a *Kit) With(do func(*Kit, *gin.Context)) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		b := *a
+		b.Lib = a.library(c)
+		do(&b, c)
+	}
+}

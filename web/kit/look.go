@@ -1,0 +1,138 @@
+package kit
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"log/slog"
+	"sync"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"wavekine/core/plan"
+	"wavekine/core/review"
+	"wavekine/store"
+)
+
+// contexts keeps for a short while what the second look knows of a studio's people and classes. It only
+// saves questions to the database: a change is seen within contextFor.
+type contexts struct {
+	mu sync.Mutex
+	of map[string]peopleContext
+}
+
+type peopleContext struct {
+	at        time.Time
+	ctx       review.Context
+	scheduled map[string]bool // sessions that stand on a day from today on
+	every     bool            // any may: a series could not be read
+}
+
+const (
+	contextFor = 20 * time.Second
+	daysAhead  = 60 // a session that stands on one of these days is looked at for the people on the list; judgement
+)
+
+// reviewContext is what is known for a session: who is on the list only where it stands on a day.
+func (a *Kit) reviewContext(c *gin.Context, id string) review.Context {
+	w := Who(c)
+	a.Ctxs.mu.Lock()
+	have, ok := a.Ctxs.of[w.Studio.ID]
+	a.Ctxs.mu.Unlock()
+	if !ok || time.Since(have.at) > contextFor {
+		var err error
+		if have, err = a.readContext(c); err != nil { // said as missing, and asked for again the next time
+			slog.ErrorContext(c, "who is on the list", "err", err)
+			return review.Context{Unwatched: true}
+		}
+		a.Ctxs.mu.Lock()
+		if len(a.Ctxs.of) >= maxLibraries {
+			clear(a.Ctxs.of)
+		}
+		a.Ctxs.of[w.Studio.ID] = have
+		a.Ctxs.mu.Unlock()
+	}
+	ctx := have.ctx
+	if !have.every && !have.scheduled[id] {
+		ctx.Watch = nil
+	}
+	return ctx
+}
+
+// readContext reads it whole or not at all: half of it would be taken for all.
+func (a *Kit) readContext(c *gin.Context) (p peopleContext, err error) {
+	w := Who(c)
+	p = peopleContext{at: time.Now(), scheduled: map[string]bool{}}
+	names, runs, err := a.Store.MetMovements(c, w.Studio.ID)
+	if err != nil {
+		return p, err
+	}
+	if runs >= review.LeastRuns {
+		p.ctx.Met = map[string]bool{}
+		for _, n := range names {
+			p.ctx.Met[n] = true
+		}
+	}
+	ms, err := a.Store.Movers(c, w.Studio.ID)
+	if err != nil {
+		return p, err
+	}
+	for _, m := range ms {
+		if on, ok := review.WatchedBy(m.Name, m.Watch); ok {
+			p.ctx.Watch = append(p.ctx.Watch, on)
+		}
+	}
+	today := a.Now(c)
+	slots, err := a.Store.Slots(c, w.Studio.ID, today, today.AddDate(0, 0, daysAhead))
+	if err != nil {
+		return p, err
+	}
+	for _, s := range slots {
+		p.scheduled[s.PlanID] = true
+	}
+	ds, err := a.Store.SeriesOn(c, w.Studio.ID, today, today.AddDate(0, 0, daysAhead))
+	if err != nil {
+		return p, err
+	}
+	for _, d := range ds {
+		s, err := plan.ReadSeries(d.Doc, a.Lib)
+		if err != nil { // one that cannot be read says so in its list; any session may stand in it
+			p.every = true
+			continue
+		}
+		for _, day := range s.Days {
+			p.scheduled[day.Ref] = true
+		}
+	}
+	return p, nil
+}
+
+// LookOver takes the second look at a class, without what was set aside for it or for the house.
+func (a *Kit) LookOver(c *gin.Context, cl *Class) {
+	h := Who(c).House
+	all := review.CheckFor(cl.Plan, cl.TL, a.Lib, h.Limits, a.reviewContext(c, cl.Doc.ID))
+	shown, aside := review.SetAside(all, cl.Plan.Aside)
+	cl.Findings, cl.Aside = review.SetAside(shown, h.Aside)
+	cl.Aside = append(aside, cl.Aside...)
+}
+
+// StoreHouse stores a studio's settings, where they read back as they are.
+func (a *Kit) StoreHouse(c *gin.Context, st store.Studio, h House) error {
+	b, err := json.Marshal(h)
+	if err != nil {
+		return trouble{err}
+	}
+	again, err := json.Marshal(ReadHouse(b))
+	if err != nil {
+		return trouble{err}
+	}
+	if !bytes.Equal(b, again) {
+		return errors.New("these settings would not be read back as they are: nothing was changed")
+	}
+	st.House = b
+	if err := a.Store.SaveHouse(c, st); err != nil {
+		return trouble{err}
+	}
+	return nil
+}

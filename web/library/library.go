@@ -1,0 +1,287 @@
+package library
+
+import (
+	"embed"
+	"html/template"
+	"net/http"
+	"slices"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"wavekine/core/body"
+	"wavekine/core/movement"
+	"wavekine/draw"
+	"wavekine/store"
+	"wavekine/web/kit"
+)
+
+//go:embed *.html *.js
+var files embed.FS
+
+// Screen is movements: looking, making, changing.
+var Screen = kit.Screen{
+	Files: files,
+	Open: func(a *kit.Kit, g gin.IRoutes) {
+		g.GET("/figures/:file", a.Figure)
+	},
+	Routes: func(a *kit.Kit, in gin.IRoutes) {
+		in.GET("/movements", a.With(showMovements))
+		in.GET("/movements/:slug", a.With(showMovement))
+		in.GET("/movements/:slug/document", a.With(movementDocument))
+		in.GET("/movements/:slug/edit", a.With(editMovement))
+		in.POST("/movements/:slug/change", a.With(changeMovement))
+		in.POST("/movements/:slug/delete", a.With(deleteMovement))
+		in.GET("/movement-new", a.With(newMovement))
+		in.POST("/movement-save", a.With(saveMovement))
+		in.POST("/movement-import", a.With(importMovement))
+		in.POST("/movement-pose", a.With(posePull))
+		in.GET("/own-figures/:file", a.With((*kit.Kit).Figure))
+	},
+	Funcs: func(*kit.Kit) template.FuncMap {
+		return template.FuncMap{"book": func() []string { return body.Poses().Names() }}
+	},
+}
+
+type movementGroup struct {
+	Name string
+	List []*movement.Movement
+}
+
+type movementsView struct {
+	Query   string
+	Groups  []movementGroup
+	Count   int
+	Filters []chosen
+	Hidden  []*movement.Movement
+}
+
+// shelves are the postures as the library shows them, from standing down to lying.
+var shelves = []struct {
+	name string
+	on   []movement.Posture
+}{
+	{"Standing and on a chair", []movement.Posture{movement.Standing, movement.Chair}},
+	{"Hands and knees, kneeling", []movement.Posture{movement.HalfKneeling, movement.Kneeling, movement.HandsAndKnees}},
+	{"Planks", []movement.Posture{movement.Plank, movement.Forearms, movement.DownDog, movement.SidePlank}},
+	{"Seated", []movement.Posture{movement.SeatedHeels, movement.Seated}},
+	{"On the back", []movement.Posture{movement.Supine}},
+	{"On the side", []movement.Posture{movement.SideLying}},
+	{"On the front", []movement.Posture{movement.Prone}},
+}
+
+// chosen is a filter of the library with what can be chosen.
+type chosen struct {
+	Key, Label, Value string
+	Options           []string
+}
+
+// queryOf reads the search and its filters; what is not known is no filter.
+func queryOf(c *gin.Context, lib *movement.Library) (movement.Query, []chosen) {
+	known := func(key string, among []string) string {
+		if v := c.Query(key); slices.Contains(among, v) {
+			return v
+		}
+		return ""
+	}
+	q := movement.Query{Words: c.Query("q")}
+	if r := []rune(q.Words); len(r) > 100 {
+		q.Words = string(r[:100])
+	}
+	var places, kinds, audiences []string
+	for _, s := range shelves {
+		places = append(places, s.name)
+	}
+	for w := range movement.KindTopics() {
+		kinds = append(kinds, w)
+	}
+	slices.Sort(kinds)
+	for _, a := range movement.Audiences() {
+		audiences = append(audiences, string(a))
+	}
+	things := append([]string{"none"}, lib.KitOf()...)
+	spine := []string{"forward", "back", "side", "turn"}
+	most := []string{"2", "4", "6", "8"}
+	fs := []chosen{
+		{"phase", "part of class", known("phase", movement.Phases()), movement.Phases()},
+		{"place", "position", known("place", places), places},
+		{"region", "works", known("region", movement.Regions()), movement.Regions()},
+		{"spine", "spine goes", known("spine", spine), spine},
+		{"kit", "kit", known("kit", things), things},
+		{"most", "demand to", known("most", most), most},
+		{"kind", "kind to", known("kind", kinds), kinds},
+		{"for", "for", known("for", audiences), audiences},
+	}
+	q.Phase, q.Region, q.Direction, q.Kit, q.For = fs[0].Value, fs[2].Value, movement.Direction(fs[3].Value), fs[4].Value, movement.Audience(fs[7].Value)
+	for _, s := range shelves {
+		if s.name == fs[1].Value {
+			q.Postures = s.on
+		}
+	}
+	q.Most, _ = kit.Finite(fs[5].Value)
+	if t, ok := movement.KindTopics()[fs[6].Value]; ok {
+		q.Kind = []movement.Topic{t}
+	}
+	return q, fs
+}
+
+func showMovements(a *kit.Kit, c *gin.Context) {
+	q, filters := queryOf(c, a.Lib)
+	found := a.Lib.Find(q)
+	v := movementsView{Query: q.Words, Count: len(found), Filters: filters}
+	for _, m := range a.Lib.All() {
+		if m.Hidden {
+			v.Hidden = append(v.Hidden, m)
+		}
+	}
+	switch {
+	case len(found) == 0: // nothing: the page says what to try
+	case strings.TrimSpace(q.Words) != "":
+		v.Groups = []movementGroup{{"Best first", found}}
+	default:
+		var own []*movement.Movement
+		for _, m := range found {
+			if m.Own {
+				own = append(own, m)
+			}
+		}
+		if own != nil {
+			v.Groups = append(v.Groups, movementGroup{"Our own", own})
+		}
+		for _, g := range shelves {
+			var list []*movement.Movement
+			for _, m := range found {
+				if slices.Contains(g.on, m.Posture) && !m.Own {
+					list = append(list, m)
+				}
+			}
+			if len(list) > 0 {
+				v.Groups = append(v.Groups, movementGroup{g.name, list})
+			}
+		}
+	}
+	if kit.IsPart(c) {
+		a.Render(c, http.StatusOK, "movements", "found", v)
+		return
+	}
+	a.Show(c, "movements", "Movements", "Movements", v)
+}
+
+type levelView struct {
+	N        int
+	L        *movement.Level
+	Figure   []byte
+	Strip    string
+	Loads    string
+	Bars     []loadBar
+	Supports string
+	Seconds  string
+	PerRep   float64
+	Cautions []movement.Caution
+	Kit      string
+}
+
+type movementView struct {
+	M           *movement.Movement
+	Levels      []levelView
+	Scale       []byte
+	Anchors     string
+	Gives, Into []*movement.Movement
+	From        []*movement.Movement
+	Regions     []movement.Share
+	Names       []string
+	Spine       string
+	Cautions    []movement.Caution
+	Uses        []store.Use
+	LastLed     string
+	Older       bool   // an own movement, not its newest version
+	Newest      string // address of the newest
+	Changed     bool   // the studio has its own words for it
+}
+
+func showMovement(a *kit.Kit, c *gin.Context) {
+	m, ok := a.Lib.Get(c.Param("slug"))
+	if !ok {
+		a.Problem(c, http.StatusNotFound, "There is no movement of that name in the library.")
+		return
+	}
+	v := movementView{M: m, Names: movement.Regions()}
+	var demands []float64
+	for i := range m.Levels {
+		v.Levels = append(v.Levels, viewLevel(a, m, i+1))
+		demands = append(demands, m.Levels[i].Demand)
+		for _, w := range m.Cautions(i + 1) {
+			if !slices.ContainsFunc(v.Cautions, func(o movement.Caution) bool { return o.Topic == w.Topic }) {
+				v.Cautions = append(v.Cautions, w)
+			}
+		}
+		if f := movement.FamilyAnchors(m.FamilyAt(i + 1)); f != "" && m.Levels[i].Computed {
+			v.Anchors = f
+		}
+	}
+	v.Scale = draw.DemandScale(demands, 520, 44)
+	find := func(slugs []string) (out []*movement.Movement) {
+		for _, g := range slugs {
+			if o, ok := a.Lib.Get(g); ok && !o.Hidden {
+				out = append(out, o)
+			}
+		}
+		return out
+	}
+	v.Gives, v.Into = find(m.Gives), find(m.Leads)
+	for _, o := range a.Lib.All() {
+		if !o.Hidden && slices.Contains(o.Leads, movement.BaseSlug(m.Slug)) {
+			v.From = append(v.From, o)
+		}
+	}
+	v.Regions = slices.Clone(m.Shares())
+	slices.SortStableFunc(v.Regions, func(a, b movement.Share) int { return int(100*b.Weight) - int(100*a.Weight) })
+	var ds []string
+	for _, d := range m.Spine {
+		ds = append(ds, string(d))
+	}
+	v.Spine = strings.Join(ds, ", ")
+	if m.Own {
+		if now, ok := a.Lib.Get(m.Base); ok && now != m {
+			v.Older, v.Newest = true, "/movements/"+m.Base
+		}
+	} else if was, ok := movement.Shipped().Get(m.Slug); ok {
+		v.Changed = was != m
+	}
+	var err error
+	if v.Uses, err = a.Store.UsesOf(c, kit.Who(c).Studio.ID, movement.BaseSlug(m.Slug), 6); err != nil {
+		a.Fail(c, err)
+		return
+	}
+	at, title, err := a.Store.LastLed(c, kit.Who(c).Studio.ID, m.Name)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	if !at.IsZero() {
+		v.LastLed = at.In(kit.Who(c).Zone).Format("Mon 2 January") + ", " + title
+	}
+	a.Show(c, "movement", m.Name, "Movements", v, "js/figures.js")
+}
+
+// levelView is one level of a movement with its figure and what it weighs.
+func viewLevel(a *kit.Kit, m *movement.Movement, n int) levelView {
+	l := m.At(n)
+	p, _ := m.Pose(n)
+	fig := body.Solve(p)
+	var loads []string
+	for _, b := range m.Bears(n) {
+		loads = append(loads, string(b))
+	}
+	v := levelView{
+		N: n, L: l, Figure: draw.Figure(fig, 480, 264, nil, "", m.Name+", "+l.Changes), Strip: strings.TrimSuffix(a.Figures.Url(m, n, "a"), "#f"),
+		Loads: strings.Join(loads, ", "), Seconds: m.SecondsPerRep(n).Said(), PerRep: m.SecondsPerRep(n).Seconds(), Cautions: m.Cautions(n), Kit: strings.Join(m.Things(n), ", "),
+	}
+	if w, ok := m.Weigh(n); ok {
+		v.Bars = loadBars(w)
+		if st, ok := fig.Statics(body.Mean); ok {
+			v.Supports = supportsWords(st)
+		}
+	}
+	return v
+}

@@ -1,0 +1,209 @@
+package log
+
+import (
+	"embed"
+	"errors"
+	"fmt"
+	"net/http"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"wavekine/core/clock"
+	"wavekine/core/plan"
+	"wavekine/core/run"
+	"wavekine/core/timeline"
+	"wavekine/store"
+	"wavekine/web/kit"
+)
+
+//go:embed *.html *.js
+var files embed.FS
+
+// Screen is classes as they were led.
+var Screen = kit.Screen{
+	Files: files,
+	Routes: func(a *kit.Kit, in gin.IRoutes) {
+		in.GET("/log", a.With(showLog))
+		in.GET("/log/:id", a.With(showRun))
+		in.GET("/log/:id/document", a.With(ledDocument))
+		in.POST("/log", a.With(remember))
+		in.POST("/log/:id/delete", a.With(forgetRun))
+	},
+}
+
+type logView struct {
+	Runs  []kit.RunView
+	Plans []store.Document
+	Today string
+}
+
+func showLog(a *kit.Kit, c *gin.Context) {
+	w := kit.Who(c)
+	rs, err := a.Store.Runs(c, w.Studio.ID, 100)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	v := logView{Runs: make([]kit.RunView, len(rs)), Today: a.Now(c).Format(time.DateOnly)}
+	if v.Plans, err = a.Store.Sessions.List(c, w.Studio.ID); err != nil {
+		a.Fail(c, err)
+		return
+	}
+	widest := clock.Span(1)
+	for i, r := range rs {
+		v.Runs[i] = kit.ViewRun(r, w.Zone)
+		v.Runs[i].Mine = r.TeacherID == w.Teacher.ID
+		widest = max(widest, v.Runs[i].Taken, v.Runs[i].Promised)
+	}
+	for i := range v.Runs {
+		v.Runs[i].Bar = 100 * float64(v.Runs[i].Taken) / float64(widest)
+		v.Runs[i].Mark = 100 * float64(v.Runs[i].Promised) / float64(widest)
+	}
+	a.Show(c, "log", "Log", "Log", v, "js/log.js")
+}
+
+// remember puts a class into the log of which only the length is known.
+func remember(a *kit.Kit, c *gin.Context) {
+	w := kit.Who(c)
+	d, err := a.Store.Sessions.Get(c, w.Studio.ID, c.PostForm("plan"))
+	if errors.Is(err, store.ErrNotFound) {
+		a.Refuse(c, errors.New("choose a session"))
+		return
+	}
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	cl, err := a.Work(d)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	took, err := clock.Parse(c.PostForm("took"))
+	if err != nil || took < clock.Minute || took > plan.MaxTarget {
+		a.Refuse(c, fmt.Errorf("%q: how long it took, from 1:00 to 4:00:00, as in 24:30", c.PostForm("took")))
+		return
+	}
+	day, err := plan.ParseDate(c.PostForm("day"))
+	if err != nil {
+		a.Refuse(c, err)
+		return
+	}
+	at := time.Date(day.Year(), day.Month(), day.Day(), 12, 0, 0, 0, w.Zone)
+	if at.After(a.Now(c).AddDate(0, 0, 1)) {
+		a.Refuse(c, errors.New("a class that is remembered has been led already: choose a day up to today"))
+		return
+	}
+	planned, err := a.Planned(cl, w.Teacher.ID)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	r := planned.Remember(took)
+	r.ID, r.Started = store.NewID(), at.UTC()
+	if err := a.Store.SaveRun(c, w.Studio.ID, r); err != nil {
+		a.Fail(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/log")
+}
+
+// forgetRun takes a remembered class out of the log again.
+func forgetRun(a *kit.Kit, c *gin.Context) {
+	if err := a.Store.DeleteRun(c, kit.Who(c).Studio.ID, c.Param("id"), kit.Who(c).Teacher.ID); err != nil {
+		a.Fail(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/log")
+}
+
+// spent is planned beside taken for one kind of time.
+type spent struct {
+	run.Spent
+	Name   string
+	PW, TW float64 // percent of the widest
+}
+
+type runPage struct {
+	Run         kit.RunView
+	Spent       []spent
+	Rows        []run.RowLed
+	Right, Left clock.Span
+	Events      bool
+}
+
+var spentNames = map[timeline.Kind]string{
+	timeline.Work: "Work", timeline.Hold: "Holds", timeline.Setup: "Setting up", timeline.Position: "Changing position", timeline.Switch: "Changing side", timeline.Rest: "Rest",
+}
+
+// lines are a run's lines: from its events, or for a run of a version that kept none, as they were stored then.
+func lines(r store.Run) ([]run.Line, error) {
+	if r.Doc != nil {
+		doc, err := run.Read(r.Doc)
+		if err != nil {
+			return nil, err
+		}
+		return doc.Lines(), nil
+	}
+	out := make([]run.Line, 0, len(r.Rows))
+	for _, w := range r.Rows {
+		l := run.Line{Name: w.Name, Planned: clock.Span(w.PlannedMS), Taken: clock.Span(w.TakenMS), PlannedReps: w.PlannedReps, Reps: w.Reps, Note: w.Note, Visited: w.TakenMS > 0, How: run.AsPlanned}
+		var err error
+		if l.Row, err = plan.ParsePath(w.Place); err == nil {
+			err = errors.Join(l.Side.UnmarshalText([]byte(w.Side)), l.Kind.UnmarshalText([]byte(w.Kind)))
+		}
+		if err != nil {
+			continue // written by hand: the others stand
+		}
+		out = append(out, l)
+	}
+	return out, nil
+}
+
+func showRun(a *kit.Kit, c *gin.Context) {
+	r, err := a.Store.Run(c, kit.Who(c).Studio.ID, c.Param("id"))
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	ls, err := lines(r)
+	if err != nil {
+		a.Refuse(c, fmt.Errorf("this led session cannot be read by this version of Wavekine: %w. It is kept as it is", err))
+		return
+	}
+	v := runPage{Run: kit.ViewRun(r, kit.Who(c).Zone), Events: r.Doc != nil && !r.Remembered}
+	for _, x := range run.SpentOf(ls) {
+		v.Spent = append(v.Spent, spent{Spent: x, Name: spentNames[x.Kind]})
+	}
+	v.Rows = run.RowsOf(ls)
+	for i := range v.Rows {
+		v.Right += v.Rows[i].Right.Taken
+		v.Left += v.Rows[i].Left.Taken
+	}
+	widest := clock.Span(1)
+	for _, s := range v.Spent {
+		widest = max(widest, s.Planned, s.Taken)
+	}
+	for i := range v.Spent {
+		v.Spent[i].PW = 100 * float64(v.Spent[i].Planned) / float64(widest)
+		v.Spent[i].TW = 100 * float64(v.Spent[i].Taken) / float64(widest)
+	}
+	a.Show(c, "run", v.Run.Title, "Log", v)
+}
+
+// ledDocument gives a run as it is kept, with its events.
+func ledDocument(a *kit.Kit, c *gin.Context) {
+	r, err := a.Store.Run(c, kit.Who(c).Studio.ID, c.Param("id"))
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	if r.Doc == nil {
+		a.Problem(c, http.StatusNotFound, "This class was led with a version that kept no events.")
+		return
+	}
+	kit.Attach(c, kit.FileName(strings.TrimSpace(r.Title+" led"), "json"), "application/json", append(slices.Clone(r.Doc), '\n'))
+}

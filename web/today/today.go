@@ -1,0 +1,269 @@
+package today
+
+import (
+	"embed"
+	"errors"
+	"fmt"
+	"html/template"
+	"net/http"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"wavekine/core/clock"
+	"wavekine/core/plan"
+	"wavekine/core/review"
+	"wavekine/draw"
+	"wavekine/store"
+	"wavekine/web/kit"
+)
+
+//go:embed *.html
+var files embed.FS
+
+// Screen is what is on today and tomorrow, and what wants a word.
+var Screen = kit.Screen{
+	Files: files,
+	Routes: func(a *kit.Kit, in gin.IRoutes) {
+		in.GET("/", a.With(showToday))
+		in.POST("/slots", a.With(addSlot))
+		in.POST("/slots/:id/delete", a.With(deleteSlot))
+	},
+	Funcs: func(*kit.Kit) template.FuncMap {
+		return template.FuncMap{"first": func(o onDay, i int) onDay { o.First = i == 0; return o }}
+	},
+}
+
+// onDay is a class that is on.
+type onDay struct {
+	Time, Title, Words, Plan string
+	Slot                     string
+	Wave                     []byte
+	Total                    clock.Span
+	First                    bool // the one the Lead key takes
+	Odd                      bool // it cannot be read
+}
+
+// decision is something that wants a word from the teacher.
+type decision struct {
+	Grav, Says, Detail, Link, Do string
+}
+
+type todayView struct {
+	Head, Words     string
+	Today, Tomorrow []onDay
+	TomorrowName    string
+	Runs            []kit.RunView
+	Decide          []decision
+	People          []store.Mover
+	Plans           []store.Document
+	Date            string
+	Restful         bool
+}
+
+func showToday(a *kit.Kit, c *gin.Context) {
+	w := kit.Who(c)
+	now := a.Now(c)
+	day := time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, time.UTC)
+	v := todayView{Head: now.Format("Monday 2 January"), Date: day.Format(time.DateOnly), TomorrowName: day.AddDate(0, 0, 1).Format("Monday 2 January")}
+	var err error
+	if v.Plans, err = a.Store.Sessions.List(c, w.Studio.ID); err != nil {
+		a.Fail(c, err)
+		return
+	}
+	week, err := between(a, c, day, day.AddDate(0, 0, 6))
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	v.Today, v.Tomorrow = week[0].list, week[1].list
+	v.Restful = week[0].rest
+	if v.People, err = a.Store.Movers(c, w.Studio.ID); err != nil {
+		a.Fail(c, err)
+		return
+	}
+	v.People = slices.DeleteFunc(v.People, func(m store.Mover) bool { return m.Watch == "" })
+	runs, err := a.Store.Runs(c, w.Studio.ID, 4)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	for _, r := range runs {
+		v.Runs = append(v.Runs, kit.ViewRun(r, w.Zone))
+	}
+	if v.Decide, err = decisions(a, c, week, v.Runs); err != nil {
+		a.Fail(c, err)
+		return
+	}
+	switch n := len(v.Today); {
+	case n == 0 && v.Restful:
+		v.Words = "a rest day"
+	case n == 0:
+		v.Words = "nothing to lead today"
+	case n == 1:
+		v.Words = "one to lead today"
+	default:
+		v.Words = fmt.Sprintf("%d to lead today", n)
+	}
+	if clash(v.Today) {
+		v.Words += ", two at the same time"
+	}
+	a.Show(c, "today", "Today", "Today", v)
+}
+
+func clash(list []onDay) bool {
+	seen := map[string]bool{}
+	for _, o := range list {
+		if o.Time != "" && seen[o.Time] {
+			return true
+		}
+		seen[o.Time] = true
+	}
+	return false
+}
+
+type dayOn struct {
+	list []onDay
+	rest bool
+	cls  []*kit.Class
+}
+
+// on lists what is on each day from one date to another.
+func between(a *kit.Kit, c *gin.Context, from, to time.Time) ([]dayOn, error) {
+	w := kit.Who(c)
+	days := make([]dayOn, int(to.Sub(from).Hours()/24)+1)
+	put := func(i int, o onDay, doc store.Document) error {
+		cl, err := a.Work(doc)
+		var u *kit.UnreadableError
+		if errors.As(err, &u) { // its line says so; the day goes on
+			o.Title, o.Plan, o.Odd = doc.Title, doc.ID, true
+			days[i].list = append(days[i].list, o)
+			return nil
+		}
+		if err != nil {
+			return err
+		}
+		a.LookOver(c, cl)
+		o.Title, o.Plan, o.Total = cl.Plan.Title, doc.ID, cl.TL.Total
+		o.Wave = draw.SmallWave(cl.TL, 212, 46, o.Title+": "+draw.WaveWords(cl.TL))
+		if k := kit.KitOf(cl.TL); k != "" {
+			o.Words += ", " + k + " needed"
+		}
+		days[i].list = append(days[i].list, o)
+		days[i].cls = append(days[i].cls, cl)
+		return nil
+	}
+	ds, err := a.Store.SeriesOn(c, w.Studio.ID, from, to)
+	if err != nil {
+		return nil, err
+	}
+	for _, d := range ds {
+		s, err := a.SeriesOf(d)
+		if err != nil {
+			continue // its line in the list of series says why
+		}
+		docs, err := a.Store.Sessions.ByID(c, w.Studio.ID, kit.Refs(s))
+		if err != nil {
+			return nil, err
+		}
+		for i := range days {
+			n := int(from.AddDate(0, 0, i).Sub(s.Start).Hours() / 24)
+			if n < 0 || n >= len(s.Days) {
+				continue
+			}
+			if s.Days[n].Rest {
+				days[i].rest = true
+			}
+			if doc, ok := docs[s.Days[n].Ref]; ok {
+				if err := put(i, onDay{Time: s.Time, Words: fmt.Sprintf("%s, day %d of %d", s.Title, n+1, len(s.Days))}, doc); err != nil {
+					return nil, err
+				}
+			}
+		}
+	}
+	slots, err := a.Store.Slots(c, w.Studio.ID, from, to)
+	if err != nil {
+		return nil, err
+	}
+	var ids []string
+	for _, sl := range slots {
+		ids = append(ids, sl.PlanID)
+	}
+	docs, err := a.Store.Sessions.ByID(c, w.Studio.ID, ids)
+	if err != nil {
+		return nil, err
+	}
+	for _, sl := range slots {
+		i := int(sl.Day.Sub(from).Hours() / 24)
+		if doc, ok := docs[sl.PlanID]; ok && i >= 0 && i < len(days) {
+			if err := put(i, onDay{Time: sl.Time, Slot: sl.ID, Words: "standalone"}, doc); err != nil {
+				return nil, err
+			}
+		}
+	}
+	for i := range days {
+		slices.SortStableFunc(days[i].list, func(a, b onDay) int { return strings.Compare(a.Time, b.Time) })
+	}
+	return days, nil
+}
+
+// decisions are what the second look stops at in the coming week, and classes that ran long.
+func decisions(a *kit.Kit, _ *gin.Context, week []dayOn, runs []kit.RunView) (out []decision, err error) {
+	seen := map[string]bool{}
+	for _, d := range week {
+		for _, cl := range d.cls {
+			if seen[cl.Doc.ID] {
+				continue
+			}
+			seen[cl.Doc.ID] = true
+			for _, f := range cl.Findings {
+				if f.Severity == review.Stop && len(out) < 4 {
+					out = append(out, decision{"stop", f.Says, cl.Plan.Title + ": " + f.Detail, "/sessions/" + cl.Doc.ID, "Open the session"})
+				}
+			}
+		}
+	}
+	for _, r := range runs {
+		if r.Bad && len(out) < 6 {
+			out = append(out, decision{"look", r.Title + " ran " + r.Over, fmt.Sprintf("Promised %s, taken %s on %s. Promise more, or trim it.", r.Promised, r.Taken, r.When), "/log/" + r.ID, "See where the time went"})
+		}
+	}
+	return out, nil
+}
+
+func addSlot(a *kit.Kit, c *gin.Context) {
+	w := kit.Who(c)
+	day, err := plan.ParseDate(c.PostForm("day"))
+	if err != nil {
+		a.Refuse(c, err)
+		return
+	}
+	t, err := plan.ParseTimeOfDay(c.PostForm("time"))
+	if err != nil || t == "" {
+		a.Problem(c, http.StatusUnprocessableEntity, fmt.Sprintf("%q is not a time of day: it looks like 18:30.", c.PostForm("time")))
+		return
+	}
+	if _, err := a.Store.Sessions.Get(c, w.Studio.ID, c.PostForm("plan")); err != nil {
+		if errors.Is(err, store.ErrNotFound) {
+			a.Problem(c, http.StatusUnprocessableEntity, "Choose a session.")
+			return
+		}
+		a.Fail(c, err)
+		return
+	}
+	if err := a.Store.SaveSlot(c, store.Slot{StudioID: w.Studio.ID, ID: store.NewID(), PlanID: c.PostForm("plan"), Day: day, Time: t}); err != nil {
+		a.Fail(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/")
+}
+
+func deleteSlot(a *kit.Kit, c *gin.Context) {
+	if err := a.Store.DeleteSlot(c, kit.Who(c).Studio.ID, c.Param("id")); err != nil {
+		a.Fail(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/")
+}

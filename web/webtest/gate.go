@@ -1,0 +1,45 @@
+package webtest
+
+import (
+	"bytes"
+	"mime/multipart"
+	"net/http"
+	"net/url"
+	"strings"
+
+	"github.com/stretchr/testify/require"
+)
+
+// Form posts a form as a browser could: with another spelling of its type, or as multipart.
+func (v *Visitor) Form(path string, f url.Values, kind string) (int, string) {
+	v.t.Helper()
+	body, head := strings.NewReader(f.Encode()), "application/x-www-form-urlencoded"
+	var multi bytes.Buffer
+	switch kind {
+	case "capital":
+		head = "Application/X-WWW-Form-Urlencoded; charset=UTF-8"
+	case "multipart":
+		w := multipart.NewWriter(&multi)
+		for k, vs := range f {
+			for _, s := range vs {
+				require.NoError(v.t, w.WriteField(k, s))
+			}
+		}
+		require.NoError(v.t, w.Close())
+		body, head = strings.NewReader(multi.String()), w.FormDataContentType()
+	case "query":
+		path += "?%zz"
+	case "semicolon":
+		path += "?a;b"
+	}
+	r, err := http.NewRequest("POST", v.Base+path, body)
+	require.NoError(v.t, err)
+	r.Header.Set("Content-Type", head)
+	r.Header.Set("HX-Request", "true")
+	res, err := v.HTTP.Do(r)
+	require.NoError(v.t, err)
+	defer func() { _ = res.Body.Close() }()
+	var b bytes.Buffer
+	_, _ = b.ReadFrom(res.Body)
+	return res.StatusCode, b.String()
+}

@@ -1,0 +1,44 @@
+package webtest
+
+import (
+	"context"
+	"strings"
+	"testing"
+
+	cdp "github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/require"
+
+	"wavekine/core/run"
+	"wavekine/store"
+	"wavekine/web/browsertest"
+)
+
+func Run1(p *browsertest.Page, js string) {
+	p.T.Helper()
+	p.Do(cdp.Evaluate[cdp.Void](js + "; void 0"))
+}
+
+// Newest is the run that the server got last.
+func Newest(t *testing.T, st *store.Store) *run.Run {
+	t.Helper()
+	rs, err := st.Runs(context.Background(), "claybank", 50)
+	require.NoError(t, err)
+	var last store.Run
+	for _, r := range rs {
+		if !strings.HasPrefix(r.ID, "demo-") {
+			last = r
+			break
+		}
+	}
+	require.NotEmpty(t, last.ID, "no run has arrived")
+	full, err := st.Run(context.Background(), "claybank", last.ID)
+	require.NoError(t, err)
+	r, err := run.Read(full.Doc)
+	require.NoError(t, err)
+	return r
+}
+
+func SavedRun(p *browsertest.Page) {
+	p.T.Helper()
+	p.Until(`!document.querySelector('#l-done').hidden && document.querySelector('#l-done-h').textContent === 'Saved'`)
+}
