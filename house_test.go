@@ -10,6 +10,7 @@ import (
 	"os"
 	"os/exec"
 	"path"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -89,3 +90,15 @@ func TestNothingAsksOutside(t *testing.T) {
 }
 
 func sha(b []byte) string { s := sha256.Sum256(b); return hex.EncodeToString(s[:]) }
+
+// Every column that is read is named: an older instance goes on while a newer one has added columns.
+func TestSQLNamesItsColumns(t *testing.T) {
+	files, err := filepath.Glob("store/*.go")
+	require.NoError(t, err)
+	require.NotEmpty(t, files)
+	for _, f := range files {
+		b, err := os.ReadFile(f)
+		require.NoError(t, err)
+		assert.NotRegexp(t, `(?i)select\s+(\w+\.)?\*|,\s*\w+\.\*`, string(b), f)
+	}
+}

@@ -17,38 +17,38 @@ import (
 
 // Document is a stored session or series.
 type Document struct {
-	StudioID  string    `db:"studio_id"`
-	ID        string    `db:"id"`
-	Title     string    `db:"title"`
-	Rev       int       `db:"rev"`   // counts up with every change, from 1
-	State     int       `db:"state"` // the revision whose document is in force
-	Doc       []byte    `db:"doc"`
-	UpdatedAt time.Time `db:"updated_at"`
-	UpdatedBy string    `db:"updated_by"`
-	Stamp     int64     `db:"stamp"` // changes with every change of the stored row, whoever made it
+	StudioID  string    `db:"studio_id"`  // the studio it belongs to
+	ID        string    `db:"id"`         // within the studio
+	Title     string    `db:"title"`      // as it is listed
+	Rev       int       `db:"rev"`        // counts up with every change, from 1
+	State     int       `db:"state"`      // the revision whose document is in force
+	Doc       []byte    `db:"doc"`        // the document as JSON
+	UpdatedAt time.Time `db:"updated_at"` // last change
+	UpdatedBy string    `db:"updated_by"` // teacher id
+	Stamp     int64     `db:"stamp"`      // changes with every change of the stored row, whoever made it
 }
 
 // Change is a new version of a document. Only what has gone through the gate of core/plan can be one.
 type Change struct {
-	Doc  plan.Sealed
-	Says string // what was done, in words
-	By   string // teacher
+	Doc  plan.Sealed // the document as JSON
+	Says string      // what was done, in words
+	By   string      // teacher
 }
 
 // Revision is one entry of a document's history.
 type Revision struct {
-	Rev   int       `db:"rev"`
-	State int       `db:"state"`
-	Says  string    `db:"says"`
-	By    string    `db:"name"` // the teacher's name; empty where they are gone
-	At    time.Time `db:"at"`
+	Rev   int       `db:"rev"`   // from 1
+	State int       `db:"state"` // the revision whose document is in force
+	Says  string    `db:"says"`  // what was done, in words
+	By    string    `db:"name"`  // the teacher's name; empty where they are gone
+	At    time.Time `db:"at"`    // when
 }
 
 // Step is where undo or redo leads.
 type Step struct {
-	State int    `db:"state"`
-	Says  string `db:"says"` // of the change that is undone or redone
-	Doc   []byte `db:"doc"`
+	State int    `db:"state"` // the revision whose document is in force
+	Says  string `db:"says"`  // of the change that is undone or redone
+	Doc   []byte `db:"doc"`   // the document as JSON
 }
 
 // GoneError says that a document needs a movement of the studio's own that was deleted meanwhile.
@@ -233,8 +233,8 @@ func (h *Shelf) Create(ctx context.Context, studio, id string, c Change) error {
 
 // Saved is where a document stands once it was stored.
 type Saved struct {
-	Rev   int   `db:"rev"`
-	Stamp int64 `db:"stamp"`
+	Rev   int   `db:"rev"`   // from 1
+	Stamp int64 `db:"stamp"` // changes with every change of the row
 }
 
 // Save stores a new version of a document that was read at revision rev, in one statement, and gives the new
@@ -337,9 +337,9 @@ func (s *Store) SeriesOn(ctx context.Context, studio string, from, to time.Time)
 
 // Use is a session that uses a movement.
 type Use struct {
-	PlanID string `db:"plan_id"`
-	Title  string `db:"title"`
-	Level  int    `db:"level"`
+	PlanID string `db:"plan_id"` // the session
+	Title  string `db:"title"`   // as it is listed
+	Level  int    `db:"level"`   // the usual one, from 1
 	Dose   string `db:"dose"`
 }
 
@@ -355,11 +355,11 @@ func (s *Store) UsesOf(ctx context.Context, studio, movement string, limit int) 
 
 // Slot is a standalone class on a day.
 type Slot struct {
-	StudioID string    `db:"studio_id"`
-	ID       string    `db:"slot_id"`
-	PlanID   string    `db:"plan_id"`
-	Day      time.Time `db:"day"`
-	Time     string    `db:"time"` // "18:30"
+	StudioID string    `db:"studio_id"` // the studio it belongs to
+	ID       string    `db:"slot_id"`   // within the studio
+	PlanID   string    `db:"plan_id"`   // the session
+	Day      time.Time `db:"day"`       // a date; its time of day is not used
+	Time     string    `db:"time"`      // "18:30"
 }
 
 // Slots lists the standalone classes within the dates, in order.

@@ -11,17 +11,17 @@ import (
 
 // OwnMovement is one version of a studio's own movement.
 type OwnMovement struct {
-	ID      string `db:"movement_id"`
-	Version int    `db:"version"`
-	Newest  bool   `db:"newest"`
-	Hidden  bool   `db:"hidden"`
-	Doc     []byte `db:"doc"`
+	ID      string `db:"movement_id"` // within the studio
+	Version int    `db:"version"`     // from 1
+	Newest  bool   `db:"newest"`      // it is the one that is offered
+	Hidden  bool   `db:"hidden"`      // kept for what uses it, not offered
+	Doc     []byte `db:"doc"`         // the document as JSON
 }
 
 // MovementChange is what a studio changes of a shipped movement.
 type MovementChange struct {
-	Slug   string `db:"slug"`
-	Change []byte `db:"change"`
+	Slug   string `db:"slug"`   // of the movement, without a version
+	Change []byte `db:"change"` // movement.Change as JSON
 }
 
 // OwnMovements lists every version of every own movement of a studio, and its changes of the shipped ones.

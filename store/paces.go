@@ -9,10 +9,10 @@ import (
 
 // TeacherPace is what a teacher has taken of what was learnt from their runs.
 type TeacherPace struct {
-	Slug  string    `db:"slug"`
-	Pace  float64   `db:"pace"` // factor on the product's seconds; 0 where the default stands again
-	Runs  int       `db:"runs"` // how many runs stand behind it
-	Since time.Time `db:"since"`
+	Slug  string    `db:"slug"`  // of the movement, without a version
+	Pace  float64   `db:"pace"`  // factor on the product's seconds; 0 where the default stands again
+	Runs  int       `db:"runs"`  // how many runs stand behind it
+	Since time.Time `db:"since"` // when it was taken into use
 }
 
 // Paces lists a teacher's paces.

@@ -12,32 +12,32 @@ import (
 
 // Studio is a house of teachers with its own settings.
 type Studio struct {
-	ID        string          `db:"studio_id"`
-	Name      string          `db:"name"`
-	Zone      string          `db:"zone"`
-	House     json.RawMessage `db:"house"`
-	CreatedAt time.Time       `db:"created_at"`
+	ID        string          `db:"studio_id"`   // within the studio
+	Name      string          `db:"name"`        // as it is shown
+	Zone      string          `db:"zone"`        // IANA time zone, such as Europe/Lisbon
+	House     json.RawMessage `db:"house"`       // settings, as kit.House writes them
+	CreatedAt time.Time       `db:"created_at"`  // when it was made
 	Library   int             `db:"library_rev"` // counts the changes of the studio's library
 }
 
 // Teacher is somebody who signs in.
 type Teacher struct {
-	StudioID     string    `db:"studio_id"`
-	ID           string    `db:"teacher_id"`
-	Email        string    `db:"email"`
-	Name         string    `db:"name"`
-	PasswordHash string    `db:"password_hash"`
-	CreatedAt    time.Time `db:"created_at"`
+	StudioID     string    `db:"studio_id"`     // the studio it belongs to
+	ID           string    `db:"teacher_id"`    // within the studio
+	Email        string    `db:"email"`         // unique over all studios, without regard to case
+	Name         string    `db:"name"`          // as it is shown
+	PasswordHash string    `db:"password_hash"` // argon2id in its usual encoding
+	CreatedAt    time.Time `db:"created_at"`    // when it was made
 }
 
 // Mover is somebody who takes part.
 type Mover struct {
-	StudioID string `db:"studio_id"`
-	ID       string `db:"mover_id"`
-	Name     string `db:"name"`
-	Watch    string `db:"watch"`
-	Note     string `db:"note"`
-	Level    int    `db:"level"`
+	StudioID string `db:"studio_id"` // the studio it belongs to
+	ID       string `db:"mover_id"`  // within the studio
+	Name     string `db:"name"`      // as it is shown
+	Watch    string `db:"watch"`     // what they watch, in their own words; may be empty
+	Note     string `db:"note"`      // free words; may be empty
+	Level    int    `db:"level"`     // the usual one, from 1
 }
 
 // AnyStudio tells whether the installation has a studio yet.
@@ -96,13 +96,13 @@ func (s *Store) AddTeacher(ctx context.Context, t Teacher) error { return addTea
 
 // TeacherByEmail finds who signs in. It is the one look-up that does not know its studio yet.
 func (s *Store) TeacherByEmail(ctx context.Context, email string) (t Teacher, err error) {
-	err = s.DB.GetContext(ctx, &t, `SELECT * FROM teachers WHERE lower(email) = lower($1)`, email)
+	err = s.DB.GetContext(ctx, &t, `SELECT studio_id, teacher_id, email, name, password_hash, created_at FROM teachers WHERE lower(email) = lower($1)`, email)
 	return t, err
 }
 
 // Teachers lists a studio's teachers by name.
 func (s *Store) Teachers(ctx context.Context, studio string) (ts []Teacher, err error) {
-	err = s.DB.SelectContext(ctx, &ts, `SELECT * FROM teachers WHERE studio_id = $1 ORDER BY lower(name), teacher_id`, studio)
+	err = s.DB.SelectContext(ctx, &ts, `SELECT studio_id, teacher_id, email, name, password_hash, created_at FROM teachers WHERE studio_id = $1 ORDER BY lower(name), teacher_id`, studio)
 	return ts, err
 }
 
@@ -116,7 +116,7 @@ func (s *Store) SignedIn(ctx context.Context, studio, teacher string) (t Teacher
 		Library    int             `db:"library_rev"`
 	}
 	err = s.DB.GetContext(ctx, &got, `
-		SELECT t.*, s.name AS studio_name, s.zone, s.house, s.library_rev
+		SELECT t.studio_id, t.teacher_id, t.email, t.name, t.password_hash, t.created_at, s.name AS studio_name, s.zone, s.house, s.library_rev
 		FROM teachers t JOIN studios s USING (studio_id) WHERE t.studio_id = $1 AND t.teacher_id = $2`, studio, teacher)
 	return got.Teacher, Studio{ID: got.StudioID, Name: got.StudioName, Zone: got.Zone, House: got.House, Library: got.Library}, err
 }
@@ -129,7 +129,7 @@ func (s *Store) SaveHouse(ctx context.Context, st Studio) error {
 
 // Movers lists who takes part, by name.
 func (s *Store) Movers(ctx context.Context, studio string) (ms []Mover, err error) {
-	err = s.DB.SelectContext(ctx, &ms, `SELECT * FROM movers WHERE studio_id = $1 ORDER BY lower(name), mover_id`, studio)
+	err = s.DB.SelectContext(ctx, &ms, `SELECT studio_id, mover_id, name, watch, note, level FROM movers WHERE studio_id = $1 ORDER BY lower(name), mover_id`, studio)
 	return ms, err
 }
 

@@ -15,39 +15,39 @@ import (
 
 // Run is a session as it was led, without its events. Times are milliseconds.
 type Run struct {
-	StudioID   string    `db:"studio_id"`
-	ID         string    `db:"run_id"`
-	PlanID     string    `db:"plan_id"`
-	PlanRev    int       `db:"plan_rev"`
-	Title      string    `db:"title"`
-	TeacherID  string    `db:"teacher_id"`
-	Teacher    string    `db:"teacher"` // their name; empty where they are gone
-	StartedAt  time.Time `db:"started_at"`
-	PromisedMS int64     `db:"promised_ms"`
-	PlannedMS  int64     `db:"planned_ms"`
-	TakenMS    int64     `db:"taken_ms"` // without pauses
-	PausedMS   int64     `db:"paused_ms"`
-	Finished   bool      `db:"finished"`
-	Remembered bool      `db:"remembered"` // only its length is known
-	Note       string    `db:"note"`
-	Doc        []byte    `db:"doc"` // the run; nil for runs of versions that kept no events
+	StudioID   string    `db:"studio_id"`   // the studio it belongs to
+	ID         string    `db:"run_id"`      // within the studio
+	PlanID     string    `db:"plan_id"`     // the session
+	PlanRev    int       `db:"plan_rev"`    // its revision then
+	Title      string    `db:"title"`       // as it is listed
+	TeacherID  string    `db:"teacher_id"`  // who led it
+	Teacher    string    `db:"teacher"`     // their name; empty where they are gone
+	StartedAt  time.Time `db:"started_at"`  // when it began
+	PromisedMS int64     `db:"promised_ms"` // milliseconds; 0: no length was asked for
+	PlannedMS  int64     `db:"planned_ms"`  // milliseconds
+	TakenMS    int64     `db:"taken_ms"`    // without pauses
+	PausedMS   int64     `db:"paused_ms"`   // milliseconds
+	Finished   bool      `db:"finished"`    // led to its end
+	Remembered bool      `db:"remembered"`  // only its length is known
+	Note       string    `db:"note"`        // free words; may be empty
+	Doc        []byte    `db:"doc"`         // the run; nil for runs of versions that kept no events
 	Rows       []RunRow  `db:"-"`
 }
 
 // RunRow is what was planned and taken of one row on one side, by kind of step: run.Line as it is stored.
 type RunRow struct {
-	Ord         int    `db:"ord"`
-	Place       string `db:"place"`
-	Slug        string `db:"slug"`
-	Name        string `db:"name"`
-	Side        string `db:"side"`
-	Kind        string `db:"kind"`
-	PlannedMS   int64  `db:"planned_ms"`
-	TakenMS     int64  `db:"taken_ms"`
-	PlannedReps int    `db:"planned_reps"`
-	Reps        int    `db:"reps"`
-	How         string `db:"how"` // "planned", "counted" or "left out"; empty for runs without events
-	Note        string `db:"note"`
+	Ord         int    `db:"ord"`          // place among the rows, from 0
+	Place       string `db:"place"`        // section.block.row
+	Slug        string `db:"slug"`         // of the movement, without a version
+	Name        string `db:"name"`         // as it is shown
+	Side        string `db:"side"`         // as timeline.Side writes it
+	Kind        string `db:"kind"`         // as timeline.Kind writes it
+	PlannedMS   int64  `db:"planned_ms"`   // milliseconds
+	TakenMS     int64  `db:"taken_ms"`     // milliseconds
+	PlannedReps int    `db:"planned_reps"` // 0: none are counted
+	Reps        int    `db:"reps"`         // claimed, see How
+	How         string `db:"how"`          // "planned", "counted" or "left out"; empty for runs without events
+	Note        string `db:"note"`         // free words; may be empty
 }
 
 // How repetitions are said to be known, in a run's rows.

@@ -43,10 +43,10 @@ func (c *Conflict) Error() string {
 
 // Store holds one pool of connections.
 type Store struct {
-	Pool     *pgxpool.Pool
-	DB       *sqlx.DB
-	Sessions *Shelf // sessions with their history
-	Series   *Shelf // series with theirs
+	Pool     *pgxpool.Pool // the connections
+	DB       *sqlx.DB      // the same through sqlx
+	Sessions *Shelf        // sessions with their history
+	Series   *Shelf        // series with theirs
 }
 
 // Open connects; maxConns bounds the pool.

@@ -10,9 +10,9 @@ import (
 
 // Template is a piece of a class that a studio keeps.
 type Template struct {
-	ID    string `db:"template_id"`
-	Title string `db:"title"`
-	Doc   []byte `db:"doc"`
+	ID    string `db:"template_id"` // within the studio
+	Title string `db:"title"`       // as it is listed
+	Doc   []byte `db:"doc"`         // the document as JSON
 }
 
 // Templates lists a studio's templates by title.

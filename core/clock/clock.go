@@ -77,17 +77,19 @@ func (s *Span) UnmarshalJSON(b []byte) error {
 // A number without a unit is refused, since it could be seconds or minutes.
 func Parse(text string) (Span, error) {
 	t := strings.ToLower(strings.TrimSpace(text))
-	bad := fmt.Errorf("%q is not a time: expected for example \"20:00\", \"90 s\" or \"20 min\"", text)
+	bad := func() error {
+		return fmt.Errorf("%q is not a time: expected for example \"20:00\", \"90 s\" or \"20 min\"", text)
+	}
 	if strings.Contains(t, ":") {
 		parts := strings.Split(t, ":")
 		if len(parts) > 3 {
-			return 0, bad
+			return 0, bad()
 		}
 		var total Span
 		for i, p := range parts {
 			n, err := strconv.Atoi(p)
 			if err != nil || n < 0 || len(p) == 0 || len(p) > 3 || (i > 0 && (len(p) != 2 || n > 59)) || p[0] == '+' {
-				return 0, bad
+				return 0, bad()
 			}
 			total = total*60 + Span(n)*Second
 		}
@@ -99,11 +101,11 @@ func Parse(text string) (Span, error) {
 	}
 	n, err := strconv.ParseFloat(t[:i], 64)
 	if err != nil || n > 1e6 {
-		return 0, bad
+		return 0, bad()
 	}
 	unit, ok := Unit(strings.TrimSpace(t[i:]))
 	if !ok {
-		return 0, bad
+		return 0, bad()
 	}
 	return Seconds(n * unit.Seconds()), nil
 }

@@ -2,6 +2,7 @@ package dose
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 	"unicode/utf8"
@@ -15,8 +16,13 @@ type Error struct {
 	Word     string   // the word that was not understood; empty at the end
 	Expected string   // what would have been
 	Readings []string // for an ambiguous dose: what it could mean
+	Pers     []Per    // and how those would fall on the sides
 }
 
+// Could tells whether an ambiguous dose could have meant a way of falling on the sides.
+func (e *Error) Could(per Per) bool { return slices.Contains(e.Pers, per) }
+
+// Error says the column, the word and what was expected.
 func (e *Error) Error() string {
 	if len(e.Readings) > 0 {
 		return fmt.Sprintf("dose: column %d: %q could be said as %s: say which", e.Column, e.Word, strings.Join(e.Readings, " or "))
@@ -85,8 +91,8 @@ func fail(t token, expected string) error {
 	return &Error{Column: t.col, Word: t.raw, Expected: expected}
 }
 
-func ambiguous(t token, readings ...string) error {
-	return &Error{Column: t.col, Word: t.raw, Readings: readings}
+func ambiguous(t token, pers []Per, readings ...string) error {
+	return &Error{Column: t.col, Word: t.raw, Readings: readings, Pers: pers}
 }
 
 // dose = [sets "x"] part {"+" part} tail
@@ -276,7 +282,7 @@ func (p *parser) counted() error {
 		limit, what = MaxBreaths, "breaths"
 	}
 	if (unit == "sets" || unit == "set") && p.at(2).text != "of" {
-		return ambiguous(p.at(1), num.raw+" pairs (right and left once each)", num.raw+" x a count (that many sets)")
+		return ambiguous(p.at(1), []Per{Pairs, Unsaid}, num.raw+" pairs (right and left once each)", num.raw+" x a count (that many sets)")
 	}
 	n, err := p.count(limit, what)
 	if err != nil {
@@ -333,7 +339,7 @@ func (p *parser) modifiers() error {
 			}
 			part.EachWay = true
 		case p.is("each"), p.is("every"):
-			return ambiguous(t, "each side", "each way")
+			return ambiguous(t, []Per{EachSide, Unsaid}, "each side", "each way")
 		case p.take("at"):
 			err = p.tempo(part)
 		case p.is("in") && p.at(2).kind == word && strings.HasPrefix(p.at(2).text, "count"):

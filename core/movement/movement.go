@@ -34,7 +34,13 @@ const (
 
 var sidesNames = [...]string{"", "both", "each", "alternating", "right", "left"}
 
-func (s Sides) String() string { return sidesNames[s] }
+// String is the word; empty where nothing is said.
+func (s Sides) String() string {
+	if int(s) >= len(sidesNames) {
+		return fmt.Sprintf("Sides(%d)", uint8(s))
+	}
+	return sidesNames[s]
+}
 
 // MarshalText writes the word.
 func (s Sides) MarshalText() ([]byte, error) { return []byte(s.String()), nil }

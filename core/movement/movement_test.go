@@ -295,3 +295,13 @@ func TestBadLibraryNamesThePlace(t *testing.T) {
 		assert.Contains(t, err.Error(), want)
 	}
 }
+
+// Words are found however they are typed: case, accents and hyphens make no difference.
+func TestFoldedWords(t *testing.T) {
+	for _, words := range []string{"bird dog", "Bird-Dog", "BIRD  DOG", "bírd dög", "the bird dog"} {
+		m, ok := Shipped().Named(words)
+		if assert.True(t, ok, words) {
+			assert.Equal(t, "bird-dog", m.Slug)
+		}
+	}
+}

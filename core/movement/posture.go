@@ -34,7 +34,11 @@ var postureNames = [...]string{
 
 // Height is how high the body is over the mat, from 0 (lying) to 10 (standing); for drawing only.
 func (p Posture) Height() float64 {
-	return [...]float64{0, 10, 8, 7, 7, 5, 4, 3.4, 5, 3.4, 3.4, 3.2, 1.4, .6, 0}[p]
+	heights := [...]float64{0, 10, 8, 7, 7, 5, 4, 3.4, 5, 3.4, 3.4, 3.2, 1.4, .6, 0}
+	if int(p) >= len(heights) {
+		return 0
+	}
+	return heights[p]
 }
 
 // Postures lists them all.
@@ -46,7 +50,13 @@ func Postures() []Posture {
 	return out
 }
 
-func (p Posture) String() string { return postureNames[p] }
+// String is the posture's name; a value that is none says so.
+func (p Posture) String() string {
+	if int(p) >= len(postureNames) {
+		return fmt.Sprintf("Posture(%d)", uint8(p))
+	}
+	return postureNames[p]
+}
 
 // MarshalText writes the posture's name.
 func (p Posture) MarshalText() ([]byte, error) { return []byte(p.String()), nil }
@@ -129,7 +139,12 @@ var ways = func() (out [Supine + 1][Supine + 1]Way) {
 
 // WayTo is the shortest way from p to q in the posture graph; no steps when they are the same
 // or one is unknown.
-func (p Posture) WayTo(q Posture) Way { return ways[p][q] }
+func (p Posture) WayTo(q Posture) Way {
+	if p > Supine || q > Supine {
+		return Way{}
+	}
+	return ways[p][q]
+}
 
 // OnFloor tells whether the body is down on the mat.
 func (p Posture) OnFloor() bool { return p > Chair }

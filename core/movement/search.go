@@ -5,16 +5,21 @@ import (
 	"slices"
 	"strings"
 	"unicode"
+
+	"golang.org/x/text/unicode/norm"
 )
 
-// fold puts words into one form: lower case, single spaces, hyphens as spaces, no leading "the".
+// fold puts words into one form: without accents and case, single spaces, hyphens as spaces, no leading "the".
 func fold(s string) string {
 	f := strings.Fields(strings.Map(func(r rune) rune {
-		if r == '-' || r == ',' || r == '\'' {
+		switch {
+		case r == '-' || r == ',' || r == '\'':
 			return ' '
+		case unicode.Is(unicode.Mn, r): // an accent that has been parted from its letter
+			return -1
 		}
 		return unicode.ToLower(r)
-	}, s))
+	}, norm.NFKD.String(s)))
 	if len(f) > 1 && f[0] == "the" {
 		f = f[1:]
 	}

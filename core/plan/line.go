@@ -23,8 +23,13 @@ type LineError struct {
 	Word   string
 	Says   string
 	Near   []*movement.Movement // what may have been meant
+	Err    error                // what was wrong, where another reader found it: a *dose.Error, a time
 }
 
+// Unwrap is what was wrong.
+func (e *LineError) Unwrap() error { return e.Err }
+
+// Error says the column, the word and what was expected.
 func (e *LineError) Error() string {
 	if e.Word == "" {
 		return fmt.Sprintf("column %d: %s", e.Column, e.Says)
@@ -105,7 +110,7 @@ func Line(text string, lib *movement.Library) (Row, error) {
 		return Row{}, &LineError{Column: 1, Word: strconv.Itoa(row.Level), Says: fmt.Sprintf("%s has %d levels", m.Name, len(m.Levels))}
 	}
 	if err := row.Contradicts(); err != nil {
-		return Row{}, &LineError{Column: 1, Says: err.Error()}
+		return Row{}, &LineError{Column: 1, Says: err.Error(), Err: err}
 	}
 	return row, nil
 }
@@ -131,7 +136,7 @@ func restLine(words []lineWord) (Row, error) {
 	}
 	sp, err := clock.Parse(text)
 	if err != nil || sp <= 0 || sp > MaxPause {
-		return Row{}, &LineError{Column: rest[0].start + 1, Word: rest[0].text, Says: "expected a rest from 1 s to 10 min"}
+		return Row{}, &LineError{Column: rest[0].start + 1, Word: rest[0].text, Says: "expected a rest from 1 s to 10 min", Err: err}
 	}
 	*row.Rest = Rest{sp, joinWords(rest[used:])}
 	return row, nil
@@ -156,7 +161,7 @@ func takeLevel(words []lineWord, row *Row) ([]lineWord, error) {
 		}
 		n, err := strconv.Atoi(strings.TrimRight(words[i+1].text, ","))
 		if err != nil || n < 1 || n > 20 {
-			return nil, &LineError{Column: words[i+1].start + 1, Word: words[i+1].text, Says: "expected a level such as 2"}
+			return nil, &LineError{Column: words[i+1].start + 1, Word: words[i+1].text, Says: "expected a level such as 2", Err: err}
 		}
 		row.Level = n
 		return append(append([]lineWord(nil), words[:i]...), words[i+2:]...), nil
@@ -208,7 +213,7 @@ func parseWords(words []lineWord) (dose.Dose, error) {
 	if len(de.Readings) > 0 {
 		says = "could be " + strings.Join(de.Readings, " or ") + ": say which"
 	}
-	return d, &LineError{Column: words[0].start + de.Column, Word: de.Word, Says: says}
+	return d, &LineError{Column: words[0].start + de.Column, Word: de.Word, Says: says, Err: de}
 }
 
 // startsDose tells whether a word can begin a dose.

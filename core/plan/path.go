@@ -6,9 +6,11 @@ import (
 	"strings"
 )
 
-// Path is the place of a row: section, block, row, from 1. Zero parts point at what is above.
+// Path is the place of a row: section, block, row, from 1. The zero Path is no place; with a row of 0 it is the section
+// or block itself.
 type Path struct{ Section, Block, Row int }
 
+// String is the place as documents and forms name it: "2.1.3".
 func (p Path) String() string {
 	return strconv.Itoa(p.Section) + "." + strconv.Itoa(p.Block) + "." + strconv.Itoa(p.Row)
 }

@@ -175,6 +175,7 @@ func (s *Session) tidy(at *Path) {
 	for i := range s.Sections {
 		sec := &s.Sections[i]
 		var out []Block
+		to := Path{} // where the place has come to in this section
 		for j, b := range sec.Blocks {
 			here := at != nil && at.Section == i+1 && at.Block == j+1
 			if len(b.Rows) == 0 {
@@ -183,20 +184,21 @@ func (s *Session) tidy(at *Path) {
 			n := len(out)
 			if n > 0 && b.Rule == Straight && out[n-1].Rule == Straight && out[n-1].Rest == b.Rest && b.extra == nil {
 				if here {
-					*at = Path{-(i + 1), n, at.Row + len(out[n-1].Rows)}
+					to = Path{i + 1, n, at.Row + len(out[n-1].Rows)}
 				}
 				out[n-1].Rows = append(slices.Clip(out[n-1].Rows), b.Rows...)
 				continue
 			}
 			out = append(out, b)
 			if here {
-				*at = Path{-(i + 1), n + 1, at.Row}
+				to = Path{i + 1, n + 1, at.Row}
 			}
 		}
 		sec.Blocks = out
-	}
-	if at != nil && at.Section < 0 {
-		at.Section = -at.Section
+		if to.Section > 0 {
+			*at = to
+			at = nil // carried: the sections behind it do not know the place
+		}
 	}
 }
 

@@ -4,7 +4,6 @@ import (
 	"errors"
 	"regexp"
 	"slices"
-	"strings"
 
 	"wavekine/core/dose"
 	"wavekine/core/movement"
@@ -17,8 +16,8 @@ var saidSets = regexp.MustCompile(`(?i)\b(\d+)\s+sets\b`)
 // written into the row, so that a later change of the house re-reads nothing.
 func LineIn(text string, lib *movement.Library, st Style) (Row, error) {
 	row, err := Line(text, lib)
-	var le *LineError
-	if errors.As(err, &le) && st.Sets == SetsArePairs && strings.Contains(le.Says, "pairs") && saidSets.MatchString(text) {
+	var de *dose.Error
+	if errors.As(err, &de) && st.Sets == SetsArePairs && de.Could(dose.Pairs) && saidSets.MatchString(text) {
 		if again, aerr := Line(saidSets.ReplaceAllString(text, "$1 pairs"), lib); aerr == nil {
 			row, err = again, nil
 		}

@@ -17,7 +17,8 @@ const (
 
 var ruleNames = []string{"straight", "chain", "rounds"}
 
-func (r Rule) String() string { return ruleNames[r] }
+// String is the word.
+func (r Rule) String() string { return wordOf(r, ruleNames, "Rule") }
 
 // MarshalText writes the word.
 func (r Rule) MarshalText() ([]byte, error) { return []byte(r.String()), nil }
@@ -39,7 +40,8 @@ const (
 
 var talkNames = []string{"coached", "flowing", "first lesson"}
 
-func (t Talk) String() string { return talkNames[t] }
+// String is the word.
+func (t Talk) String() string { return wordOf(t, talkNames, "Talk") }
 
 // UnmarshalText reads the word.
 func (t *Talk) UnmarshalText(b []byte) error {
@@ -58,14 +60,31 @@ const (
 
 var tempoNames = []string{"even", "brisk", "slow"}
 
-func (t Tempo) String() string { return tempoNames[t] }
+// String is the word.
+func (t Tempo) String() string { return wordOf(t, tempoNames, "Tempo") }
 
 // Factor is what seconds per repetition are multiplied by (common practice, no source).
-func (t Tempo) Factor() float64 { return [...]float64{1, .8, 1.25}[t] }
+func (t Tempo) Factor() float64 {
+	switch t {
+	case Brisk:
+		return .8
+	case Slow:
+		return 1.25
+	}
+	return 1
+}
 
 // UnmarshalText reads the word.
 func (t *Tempo) UnmarshalText(b []byte) error {
 	return word(t, tempoNames, b, "a tempo: expected brisk, even or slow")
+}
+
+// wordOf is a name by its place among them; a place that there is none at says so.
+func wordOf[T ~uint8](v T, names []string, kind string) string {
+	if int(v) >= len(names) {
+		return fmt.Sprintf("%s(%d)", kind, uint8(v))
+	}
+	return names[v]
 }
 
 // word reads one of the names into its place among them; expected ends the error.

@@ -26,9 +26,10 @@ const (
 
 var severityNames = [...]string{"stop", "look", "good"}
 
+// String is the word.
 func (s Severity) String() string {
 	if int(s) >= len(severityNames) {
-		return fmt.Sprintf("Severity(%d)", s)
+		return fmt.Sprintf("Severity(%d)", uint8(s))
 	}
 	return severityNames[s]
 }

@@ -34,7 +34,13 @@ const (
 
 var kindNames = [...]string{"position", "setup", "work", "pulse", "hold", "switch", "rest"}
 
-func (k Kind) String() string { return kindNames[k] }
+// String is the word.
+func (k Kind) String() string {
+	if int(k) >= len(kindNames) {
+		return fmt.Sprintf("Kind(%d)", uint8(k))
+	}
+	return kindNames[k]
+}
 
 // MarshalText writes the word.
 func (k Kind) MarshalText() ([]byte, error) { return []byte(k.String()), nil }
@@ -65,7 +71,13 @@ const (
 
 var sideNames = [...]string{"both", "right", "left", "alternating"}
 
-func (s Side) String() string { return sideNames[s] }
+// String is the word.
+func (s Side) String() string {
+	if int(s) >= len(sideNames) {
+		return fmt.Sprintf("Side(%d)", uint8(s))
+	}
+	return sideNames[s]
+}
 
 // MarshalText writes the word.
 func (s Side) MarshalText() ([]byte, error) { return []byte(s.String()), nil }

@@ -29,13 +29,13 @@ type Class struct {
 // read reads a stored session; an *unreadableError where that cannot be done.
 func (a *Kit) read(d store.Document) (*Class, error) {
 	key := planKey{d.StudioID, d.ID, d.Rev, d.Stamp, a.Lib}
-	p, ok := a.Plans.Get(key)
+	p, ok := a.plans.Get(key)
 	if !ok {
 		var err error
 		if p, err = plan.ReadSession(d.Doc, a.Lib); err != nil {
 			return nil, &UnreadableError{"sessions", d, err}
 		}
-		a.Plans.Add(key, p)
+		a.plans.Add(key, p)
 	}
 	return &Class{Doc: d, Plan: p, Lib: a.Lib}, nil
 }
@@ -55,7 +55,7 @@ const plansKept = 512
 // Work reads a stored session and works out its timeline, without the second look.
 // KeepPlan keeps a session that has just been stored as read.
 func (a *Kit) KeepPlan(d store.Document, now store.Saved, s *plan.Session) {
-	a.Plans.Add(planKey{d.StudioID, d.ID, now.Rev, now.Stamp, a.Lib}, s)
+	a.plans.Add(planKey{d.StudioID, d.ID, now.Rev, now.Stamp, a.Lib}, s)
 }
 
 func (a *Kit) Work(d store.Document) (*Class, error) {

@@ -25,6 +25,7 @@ import (
 	"github.com/alexedwards/scs/v2"
 	"github.com/gin-gonic/gin"
 	lru "github.com/hashicorp/golang-lru/v2"
+	"github.com/hashicorp/golang-lru/v2/expirable"
 
 	"wavekine/core/clock"
 	"wavekine/core/movement"
@@ -51,10 +52,10 @@ type Kit struct {
 	Static   *assets
 	Figures  *figureCache
 	Pages    map[string]*template.Template
-	Bufs     *sync.Pool
-	Libs     *libraries
-	Ctxs     *contexts
-	Plans    *lru.Cache[planKey, *plan.Session]
+	bufs     *sync.Pool
+	libs     *lru.Cache[string, studioLibrary]
+	people   *expirable.LRU[string, peopleContext]
+	plans    *lru.Cache[planKey, *plan.Session]
 	Opt      Options
 	Throttle *throttle
 }
@@ -73,8 +74,8 @@ func New(st *store.Store, opt Options, static fs.FS, screens []Screen) (*Kit, er
 		opt.Now = time.Now
 	}
 	a := &Kit{
-		Store: st, Lib: movement.Shipped(), Figures: newFigures(), Plans: NewCache[planKey, *plan.Session](plansKept), Opt: opt, Throttle: newThrottle(),
-		Libs: &libraries{of: map[string]studioLibrary{}}, Ctxs: &contexts{of: map[string]peopleContext{}}, Bufs: &sync.Pool{New: func() any { return new(bytes.Buffer) }},
+		Store: st, Lib: movement.Shipped(), Figures: newFigures(), plans: NewCache[planKey, *plan.Session](plansKept), Opt: opt, Throttle: newThrottle(),
+		libs: NewCache[string, studioLibrary](maxLibraries), people: expirable.NewLRU[string, peopleContext](maxLibraries, nil, contextFor), bufs: &sync.Pool{New: func() any { return new(bytes.Buffer) }},
 	}
 	var err error
 	if a.Static, err = loadAssets(static, screens); err != nil {
@@ -180,11 +181,11 @@ type Page struct {
 
 // Render executes into a buffer first: an error in a template must not leave half a page.
 func (a *Kit) Render(c *gin.Context, status int, name, block string, data any) {
-	b := a.Bufs.Get().(*bytes.Buffer)
+	b := a.bufs.Get().(*bytes.Buffer)
 	defer func() {
 		if b.Cap() < 1<<20 {
 			b.Reset()
-			a.Bufs.Put(b)
+			a.bufs.Put(b)
 		}
 	}()
 	if err := a.Pages[name].ExecuteTemplate(b, block, data); err != nil {

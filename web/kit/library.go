@@ -3,7 +3,6 @@ package kit
 import (
 	"encoding/json"
 	"log/slog"
-	"sync"
 
 	"github.com/gin-gonic/gin"
 
@@ -12,13 +11,8 @@ import (
 	"wavekine/store"
 )
 
-// libraries keeps the library of each teacher of a studio as long as its revision is the newest. It only saves work:
-// what is in it follows from the database, so that any number of instances may each have their own.
-type libraries struct {
-	mu sync.Mutex
-	of map[string]studioLibrary
-}
-
+// studioLibrary is the library of a teacher of a studio, good as long as its revision is the newest. Keeping it only
+// saves work: what is in it follows from the database, so that any number of instances may each have their own.
 type studioLibrary struct {
 	rev int
 	lib *movement.Library
@@ -35,10 +29,7 @@ func (a *Kit) library(c *gin.Context) *movement.Library {
 		return movement.Shipped()
 	}
 	key := w.Studio.ID + " " + w.Teacher.ID
-	a.Libs.mu.Lock()
-	have, ok := a.Libs.of[key]
-	a.Libs.mu.Unlock()
-	if ok && have.rev == w.Studio.Library {
+	if have, ok := a.libs.Get(key); ok && have.rev == w.Studio.Library {
 		return have.lib
 	}
 	lib, err := a.readLibrary(c, w.Studio.ID, w.Teacher.ID)
@@ -48,12 +39,7 @@ func (a *Kit) library(c *gin.Context) *movement.Library {
 			return movement.Shipped()
 		}
 	}
-	a.Libs.mu.Lock()
-	defer a.Libs.mu.Unlock()
-	if len(a.Libs.of) >= maxLibraries {
-		clear(a.Libs.of)
-	}
-	a.Libs.of[key] = studioLibrary{w.Studio.Library, lib}
+	a.libs.Add(key, studioLibrary{w.Studio.Library, lib})
 	return lib
 }
 

@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"errors"
 	"log/slog"
-	"sync"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -15,15 +14,9 @@ import (
 	"wavekine/store"
 )
 
-// contexts keeps for a short while what the second look knows of a studio's people and classes. It only
-// saves questions to the database: a change is seen within contextFor.
-type contexts struct {
-	mu sync.Mutex
-	of map[string]peopleContext
-}
-
+// peopleContext is what the second look knows of a studio's people and classes. It is kept for contextFor: that only
+// saves questions to the database, and a change is seen within that time.
 type peopleContext struct {
-	at        time.Time
 	ctx       review.Context
 	scheduled map[string]bool // sessions that stand on a day from today on
 	every     bool            // any may: a series could not be read
@@ -37,21 +30,14 @@ const (
 // reviewContext is what is known for a session: who is on the list only where it stands on a day.
 func (a *Kit) reviewContext(c *gin.Context, id string) review.Context {
 	w := Who(c)
-	a.Ctxs.mu.Lock()
-	have, ok := a.Ctxs.of[w.Studio.ID]
-	a.Ctxs.mu.Unlock()
-	if !ok || time.Since(have.at) > contextFor {
+	have, ok := a.people.Get(w.Studio.ID)
+	if !ok {
 		var err error
 		if have, err = a.readContext(c); err != nil { // said as missing, and asked for again the next time
 			slog.ErrorContext(c, "who is on the list", "err", err)
 			return review.Context{Unwatched: true}
 		}
-		a.Ctxs.mu.Lock()
-		if len(a.Ctxs.of) >= maxLibraries {
-			clear(a.Ctxs.of)
-		}
-		a.Ctxs.of[w.Studio.ID] = have
-		a.Ctxs.mu.Unlock()
+		a.people.Add(w.Studio.ID, have)
 	}
 	ctx := have.ctx
 	if !have.every && !have.scheduled[id] {
@@ -63,7 +49,7 @@ func (a *Kit) reviewContext(c *gin.Context, id string) review.Context {
 // readContext reads it whole or not at all: half of it would be taken for all.
 func (a *Kit) readContext(c *gin.Context) (p peopleContext, err error) {
 	w := Who(c)
-	p = peopleContext{at: time.Now(), scheduled: map[string]bool{}}
+	p = peopleContext{scheduled: map[string]bool{}}
 	names, runs, err := a.Store.MetMovements(c, w.Studio.ID)
 	if err != nil {
 		return p, err
