@@ -131,7 +131,10 @@ func (d Dose) String() string {
 		if i == 0 {
 			switch d.Per {
 			case Pairs:
-				b.WriteString(" pairs")
+				b.WriteString(" pair")
+				if p.Count != 1 {
+					b.WriteString("s")
+				}
 			case Alternating:
 				b.WriteString(" alternating")
 			}

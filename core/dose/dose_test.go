@@ -1,6 +1,10 @@
 package dose
 
 import (
+	"errors"
+	"fmt"
+	"os"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -123,4 +127,63 @@ func FuzzParse(f *testing.F) {
 		require.Equal(t, d, again, "%q printed as %q", s, said)
 		require.Equal(t, said, again.String())
 	})
+}
+
+// Every phrase of testdata/said.txt is understood, or refused at its place, as it stands there; what is understood means
+// the same when it is said back.
+func TestEveryPhrase(t *testing.T) {
+	text, err := os.ReadFile("testdata/said.txt")
+	require.NoError(t, err)
+	n := 0
+	for line := range strings.Lines(string(text)) {
+		said, want, ok := strings.Cut(strings.TrimSuffix(line, "\n"), "\t")
+		if !ok {
+			continue
+		}
+		n++
+		d, err := Parse(said)
+		var e *Error
+		got := "= " + d.String()
+		if errors.As(err, &e) {
+			got = fmt.Sprintf("! %d %s: %s", e.Column, e.Word, e.Expected)
+			if len(e.Readings) > 0 {
+				got = fmt.Sprintf("? %d %s: %s", e.Column, e.Word, strings.Join(e.Readings, " | "))
+			}
+		} else {
+			require.NoError(t, err, said)
+			back, err := Parse(d.String())
+			require.NoError(t, err, said)
+			assert.Equal(t, d, back, said)
+		}
+		assert.Equal(t, want, got, said)
+	}
+	assert.Greater(t, n, 190)
+}
+
+// What a dose counts, and what it becomes with another count.
+func TestCounts(t *testing.T) {
+	for said, want := range map[string][3]string{
+		"8 reps":                 {"8", "9 reps", "true"},
+		"hold 5 s + 8 pulses":    {"8", "hold 5 s + 9 pulses", "true"},
+		"hold 5 breaths":         {"5", "hold 9 breaths", "true"},
+		"8 reps + 10 pulses":     {"8", "9 reps + 10 pulses", "true"},
+		"30 s":                   {"0", "30 s", "false"},
+		"2 x 8 each side":        {"8", "2 x 9 each side", "true"},
+		"10 breaths, 5 in 5 out": {"10", "9 breaths, 5 in 5 out", "true"},
+	} {
+		d, err := Parse(said)
+		require.NoError(t, err)
+		more, ok := d.WithCount(9)
+		assert.Equal(t, want, [3]string{fmt.Sprint(d.Count()), more.String(), fmt.Sprint(ok)}, said)
+	}
+	zero := Dose{}
+	assert.True(t, zero.Sayable())
+	assert.Equal(t, 1, zero.SetCount())
+	assert.Equal(t, 3, Dose{Sets: 3}.SetCount())
+	assert.False(t, Dose{Parts: []Part{{Kind: Reps, Count: MaxReps + 1}}}.Sayable())
+	assert.False(t, Dose{Parts: []Part{{Kind: Hold}}}.Sayable())
+	long, err := Parse(strings.Repeat(" ", MaxText) + "8")
+	assert.Error(t, err, "%v", long)
+	edge, err := Parse("8" + strings.Repeat(" ", MaxText-1))
+	assert.NoError(t, err, "%v", edge)
 }

@@ -134,7 +134,7 @@ func (p *parser) settle() error {
 
 func (p *parser) sets() error {
 	t := p.peek()
-	if t.kind != number || (p.at(1).text != "x" && p.at(1).text != "×" && !(p.at(1).text == "sets" && p.at(2).text == "of")) {
+	if t.kind != number && spelled[t.text] == 0 || (p.at(1).text != "x" && p.at(1).text != "×" && !(p.at(1).text == "sets" && p.at(2).text == "of")) {
 		return nil
 	}
 	n, err := p.count(MaxSets, "sets")
@@ -289,7 +289,7 @@ func (p *parser) counted() error {
 		return err
 	}
 	switch t := p.peek(); t.text {
-	case "reps", "rep", "repetitions", "repetition", "times":
+	case "reps", "rep", "repetitions", "repetition", "times", "time":
 		p.next()
 		return p.add(Part{Kind: Reps, Count: n})
 	case "pulses", "pulse", "beats":

@@ -25,7 +25,7 @@ func Example() {
 		return
 	}
 	text, _, _ := strings.Cut(string(export.Markdown(s, tl, lib)), "Stop")
-	fmt.Println(text)
+	fmt.Println(strings.ReplaceAll(text, "  \n", "\n"))
 	// Output:
 	// # Short
 	//

@@ -246,6 +246,7 @@ type builder struct {
 	met         map[string]int // slug to a bit set of levels met
 	kit         string
 	tired       effort.Fatigue
+	opened      bool // the opening has been given its time
 	inStretches bool // the row before was a stretch said as a time
 }
 
@@ -579,8 +580,9 @@ func (b *builder) enter(l *line, level int, side Side, slot bool, how int) (into
 	}
 	b.met[m.Slug] |= 1 << level
 	n += b.changeKit(m, level)
-	if len(b.t.Steps) == 0 {
+	if !b.opened { // the class is opened with the first movement, whatever rest stands before it
 		n += b.pace.talk.Opening
+		b.opened = true
 	}
 	b.step(Step{S: n, Kind: Setup, Row: l.path, Move: m, Level: level, Side: side, Posture: m.Posture, Says: m.Setup})
 	into += n

@@ -129,8 +129,7 @@ func TestLeadingWithoutTheNetwork(t *testing.T) {
 	assert.Equal(t, 1, browsertest.JS[int](p, `wavekine.waiting()`))
 
 	cut.Store(false)
-	p.Do(cdp.Evaluate[cdp.Void](`dispatchEvent(new Event('online')); void 0`))
-	p.Until(`wavekine.waiting() === 0`)
+	webtest.SentWhenBack(p)
 	after, err := st.Runs(context.Background(), "claybank", 20)
 	require.NoError(t, err)
 	assert.Len(t, after, len(before)+1)

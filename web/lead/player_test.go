@@ -355,8 +355,7 @@ func TestTheDatabaseIsAway(t *testing.T) {
 	p.Keys("q")
 	p.Until(`document.querySelector('#l-done-where').textContent.includes('kept here')`)
 	back()
-	// The browser says so as often as the network comes and goes; the first time the server may still meet a broken line.
-	p.Until(`(window.tries = (window.tries || 0) + 1) % 30 === 1 && dispatchEvent(new Event('online')) && wavekine.waiting() === 0 || wavekine.waiting() === 0`)
+	webtest.SentWhenBack(p)
 	webtest.SavedRun(p)
 	assert.Equal(t, before+1, count(t, st))
 	p.Expect("Failed to load resource")

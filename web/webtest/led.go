@@ -42,3 +42,10 @@ func SavedRun(p *browsertest.Page) {
 	p.T.Helper()
 	p.Until(`!document.querySelector('#l-done').hidden && document.querySelector('#l-done-h').textContent === 'Saved'`)
 }
+
+// SentWhenBack tells the page that the network is back, and waits until nothing is left to be sent.
+func SentWhenBack(p *browsertest.Page) {
+	p.T.Helper()
+	p.Do(cdp.Evaluate[cdp.Void](`dispatchEvent(new Event('online')); void 0`))
+	p.Until(`wavekine.waiting() === 0`)
+}

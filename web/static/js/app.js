@@ -113,7 +113,10 @@
     }
   }
   try { if (!document.getElementById('lead')) brokenOff(); } catch (err) { /* storage is not allowed here */ }
-  addEventListener('online', send);
+  // The network says it is back before it carries: asked again shortly after, and after what is on its way.
+  addEventListener('online', function () {
+    [0, 2000, 6000].forEach(function (ms) { setTimeout(function () { if (window.wavekine.waiting()) Promise.resolve(sending).then(send); }, ms); });
+  });
   if (window.wavekine.waiting()) send();
   setInterval(function () { if (window.wavekine.waiting()) send(); }, 15000);
 
