@@ -26,15 +26,15 @@ func findChanges(l *look, r *Rule) []Finding {
 	if err != nil {
 		return nil
 	}
-	saved := o.Before.Changes - o.After.Changes
+	saved := o.Before.Positions - o.After.Positions
 	if !o.Better() || saved < least {
 		return nil
 	}
 	f := Finding{
 		Severity: Look, Amount: float64(saved), Row: firstMoved(l.s, o.Session),
-		Measured: many(o.Before.Changes, "change") + " of position or kit", Limit: fmt.Sprintf("fewer than %d to save", least),
+		Measured: many(o.Before.Positions, "change") + " of position", Limit: fmt.Sprintf("fewer than %d to save", least),
 		Says:   many(saved, "more change") + " of position than the order needs",
-		Detail: fmt.Sprintf("%d where %d would do; they take %s. Most can be saved in %s.", o.Before.Changes, o.After.Changes, o.Before.Time, l.s.Sections[mostMoved(l.s, o.Session)].Title),
+		Detail: fmt.Sprintf("%d where %d would do; they take %s. Most can be saved in %s.", o.Before.Positions, o.After.Positions, o.Before.Time, l.s.Sections[mostMoved(l.s, o.Session)].Title),
 	}
 	f.At, _, _ = l.tl.RowSpan(f.Row)
 	f.Mends = []Mend{{ID: "changes-group", Says: "Bring same positions together", apply: func(s *plan.Session) error {

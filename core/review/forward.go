@@ -51,7 +51,7 @@ func findForward(l *look, _ *Rule) []Finding {
 	f := Finding{
 		Severity: Look, Row: last, At: lastAt, Amount: sum.Seconds(), Measured: sum.String(), Limit: l.span(forwardLimit).String(),
 		Says:   "No backward bend after bending forward",
-		Detail: fmt.Sprintf("%s of forward bending in %d movements from %s on, and nothing gives it back.", sum, rows, l.name(first)),
+		Detail: fmt.Sprintf("%s of forward bending in %s from %s on, and nothing gives it back.", sum, many(rows, "movement"), l.name(first)),
 	}
 	gives := []string{"swan", "bridge"}
 	if posture == movement.Supine {

@@ -45,7 +45,7 @@ type Left struct {
 // Better tells whether the order found is any better than the one there was: never longer, and shorter or with
 // fewer changes.
 func (o *Ordered) Better() bool {
-	return o.After.Length <= o.Before.Length && (o.After.Length < o.Before.Length || o.After.Changes < o.Before.Changes)
+	return o.After.Length <= o.Before.Length && (o.After.Length < o.Before.Length || o.After.Changes() < o.Before.Changes())
 }
 
 // Says says in words what the order gains.
@@ -53,7 +53,7 @@ func (o *Ordered) Says() string {
 	says := "This is the best order already."
 	if o.Better() {
 		says = fmt.Sprintf("Saves %s and %s of position or kit: %d instead of %d. Chains, circuits and the arc of the class are kept.",
-			o.Before.Length-o.After.Length, many(o.Before.Changes-o.After.Changes, "change"), o.After.Changes, o.Before.Changes)
+			o.Before.Length-o.After.Length, many(o.Before.Changes()-o.After.Changes(), "change"), o.After.Changes(), o.Before.Changes())
 	}
 	for _, l := range o.Left {
 		says += " " + l.Says
@@ -70,13 +70,18 @@ func many(n int, one string) string {
 
 // Tally is what an order costs.
 type Tally struct {
-	Changes int        // of position and kit
+	Positions int      // changes of position
+	Kit     int        // and of kit
 	Time    clock.Span // the changes of position take
 	Length  clock.Span // of the class
 }
 
 func tally(tl *timeline.Timeline) Tally {
-	return Tally{tl.Sums.PositionsChanged + tl.Sums.KitChanges, tl.Sums.Position, tl.Total}
+	return Tally{tl.Sums.PositionsChanged, tl.Sums.KitChanges, tl.Sums.Position, tl.Total}
+}
+
+// Changes is how often position or kit are changed.
+func (t Tally) Changes() int { return t.Positions + t.Kit
 }
 
 // Order finds the order of rows within each section that costs least: seconds of changing position, fetching kit, and
