@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -138,11 +139,15 @@ func (s *Session) SetFocus(text string) error {
 	return nil
 }
 
-// SetAudience says who the session is for.
+// SetAudience says who the session is for: one of movement.Audiences, or nobody in particular.
 func (s *Session) SetAudience(text string) error {
 	text = strings.TrimSpace(text)
-	if len([]rune(text)) > maxWord {
-		return fmt.Errorf("for whom: at most %d characters", maxWord)
+	if text != "" && !slices.Contains(movement.Audiences(), movement.Audience(text)) {
+		names := make([]string, 0, 5)
+		for _, a := range movement.Audiences() {
+			names = append(names, string(a))
+		}
+		return fmt.Errorf("for %q: expected %s, or nothing", clip(text, maxShown), strings.Join(names, ", "))
 	}
 	s.Audience = text
 	return nil

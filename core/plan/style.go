@@ -180,6 +180,9 @@ func (st *Style) Set(key, answer string) error {
 	}
 	words := StyleWords(key)
 	n := slices.Index(words, answer)
+	if words == nil {
+		return fmt.Errorf("%q is no question of the schools: they are %s", key, strings.Join(StyleKeys(), ", "))
+	}
 	if n < 0 {
 		return fmt.Errorf("%s: %q: expected one of %s", key, answer, strings.Join(words, ", "))
 	}

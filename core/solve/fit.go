@@ -139,9 +139,9 @@ func whyNot(knobs []knob, diff clock.Span, stopped bool) string {
 	case stopped && diff > 0:
 		return "more of the rows that are left would be past a limit"
 	case diff > 0:
-		return "every row is at the longest it allows: a third more than planned"
+		return "every row is at the longest it allows: a third more than planned, within the house's ranges"
 	}
-	return "every row is at the shortest it allows: a third less than planned"
+	return "every row is at the shortest it allows: a third less than planned, within the house's ranges"
 }
 
 func (t Terms) stops(s *plan.Session, tl *timeline.Timeline) []plan.Path {

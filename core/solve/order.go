@@ -52,8 +52,11 @@ func (o *Ordered) Better() bool {
 func (o *Ordered) Says() string {
 	says := "This is the best order already."
 	if o.Better() {
-		says = fmt.Sprintf("Saves %s and %s of position or kit: %d instead of %d. Chains, circuits and the arc of the class are kept.",
-			o.Before.Length-o.After.Length, many(o.Before.Changes()-o.After.Changes(), "change"), o.After.Changes(), o.Before.Changes())
+		says = "Saves " + (o.Before.Length - o.After.Length).String()
+		if fewer := o.Before.Changes() - o.After.Changes(); fewer > 0 {
+			says += fmt.Sprintf(" and %s of position or kit: %d instead of %d", many(fewer, "change"), o.After.Changes(), o.Before.Changes())
+		}
+		says += ". Chains, circuits and the arc of the class are kept."
 	}
 	for _, l := range o.Left {
 		says += " " + l.Says
@@ -70,10 +73,10 @@ func many(n int, one string) string {
 
 // Tally is what an order costs.
 type Tally struct {
-	Positions int      // changes of position
-	Kit     int        // and of kit
-	Time    clock.Span // the changes of position take
-	Length  clock.Span // of the class
+	Positions int        // changes of position
+	Kit       int        // and of kit
+	Time      clock.Span // the changes of position take
+	Length    clock.Span // of the class
 }
 
 func tally(tl *timeline.Timeline) Tally {
@@ -81,7 +84,8 @@ func tally(tl *timeline.Timeline) Tally {
 }
 
 // Changes is how often position or kit are changed.
-func (t Tally) Changes() int { return t.Positions + t.Kit
+func (t Tally) Changes() int {
+	return t.Positions + t.Kit
 }
 
 // Order finds the order of rows within each section that costs least: seconds of changing position, fetching kit, and
