@@ -1,12 +1,13 @@
 # make run    install what is missing, start the database, load the demo, serve on 127.0.0.1:8080 (PORT changes it)
 # make test   everything, the browser tests too, on a database of its own
 # make thorough  the long checks whole, of which make test runs a seeded tenth (about 20 minutes)
+# make mutants  what the tests of core notice, package by package (hours; SHARE=0.1 tries a tenth)
 # make shots  retake docs/screenshots from the demo data
 SHELL := /bin/sh
 FLAGS := -trimpath -tags=nomsgpack
 export CGO_ENABLED ?= 0
 
-.PHONY: run build test thorough check assets-check shots bench assets library stop
+.PHONY: run build test thorough mutants check assets-check shots bench assets library stop
 run:
 	@scripts/run.sh
 
@@ -18,6 +19,9 @@ test: check assets-check
 
 thorough:
 	@THOROUGH=1 scripts/test.sh -v -timeout 60m -run 'TestEveryForm|TestTeachersAreLearnt' ./web
+
+mutants:
+	@go run ./scripts/mutants -share $${SHARE:-1} -seed $${SEED:-1} dose timeline review solve plan run
 
 # Rebuilding the browser files gives the same bytes; skipped, in words, where npm or its registry is missing.
 assets-check:

@@ -11,6 +11,7 @@ import (
 	"os/exec"
 	"path"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -100,5 +101,66 @@ func TestSQLNamesItsColumns(t *testing.T) {
 		b, err := os.ReadFile(f)
 		require.NoError(t, err)
 		assert.NotRegexp(t, `(?i)select\s+(\w+\.)?\*|,\s*\w+\.\*`, string(b), f)
+	}
+}
+
+// What is listed by hand is what there is: rules, verbs, screens, and the map of the house in the docs.
+func TestListsAreWhole(t *testing.T) {
+	text := func(name string) string {
+		b, err := os.ReadFile(name)
+		require.NoError(t, err)
+		return string(b)
+	}
+	declared := func(pattern, says string) (out []string) {
+		files, err := filepath.Glob(pattern)
+		require.NoError(t, err)
+		for _, f := range files {
+			if strings.HasSuffix(f, "_test.go") {
+				continue
+			}
+			found := regexp.MustCompile(says).FindAllStringSubmatch(text(f), -1)
+			if strings.Contains(pattern, "review") {
+				assert.LessOrEqual(t, len(found), 1, "%s: one rule a file", f)
+			}
+			for _, m := range found {
+				out = append(out, m[1])
+				if strings.Contains(pattern, "review") {
+					_, err := os.Stat(strings.TrimSuffix(f, ".go") + "_test.go")
+					assert.NoError(t, err, "a rule has its test beside it")
+				}
+			}
+		}
+		return out
+	}
+	rules := declared("core/review/*.go", `var (\w+Rule) = &Rule\{`)
+	assert.Len(t, rules, 25)
+	for _, r := range rules {
+		assert.Regexp(t, `\b`+r+`,`, text("core/review/rule.go"), r)
+	}
+	verbs := declared("cmd/wavekine/*.go", `var (\w+Verb) = verb\{`)
+	assert.GreaterOrEqual(t, len(verbs), 13)
+	for _, v := range verbs {
+		assert.Regexp(t, `\b`+v+`,`, text("cmd/wavekine/main.go"), v)
+	}
+	architecture := text("docs/architecture.md")
+	screens := declared("web/*/*.go", `var (Screen) = kit\.Screen\{`)
+	dirs, err := filepath.Glob("web/*/*.html")
+	require.NoError(t, err)
+	seen := map[string]bool{}
+	for _, d := range dirs {
+		seen[filepath.Base(filepath.Dir(d))] = true
+	}
+	delete(seen, "kit")
+	assert.Len(t, screens, len(seen), "every folder with pages is a screen")
+	for d := range seen {
+		assert.Contains(t, text("web/web.go"), d+".Screen", d)
+		assert.Contains(t, architecture, d+"/", d)
+	}
+	packages, err := filepath.Glob("core/*/")
+	require.NoError(t, err)
+	for _, p := range packages {
+		assert.Contains(t, architecture, filepath.Base(p)+"/", "the map of the house")
+		_, err := os.Stat(filepath.Join(p, "example_test.go"))
+		assert.NoError(t, err, "%s has an example of its main use", p)
 	}
 }

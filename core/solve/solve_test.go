@@ -258,6 +258,20 @@ func TestFitTakesBackWhatStops(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, f.Changes)
 	assert.Contains(t, f.Says, "any change of doses brings something that stops")
+	both := Terms{Stops: func(s *plan.Session, _ *timeline.Timeline) (out []plan.Path) {
+		s.Each(func(p plan.Path, _ *plan.Block, r *plan.Row) {
+			if r.Dose.Count() > 12 {
+				out = append(out, p)
+			}
+		})
+		return out
+	}}
+	f, err = Fit(s, lib, length(t, s)+60*clock.Second, both)
+	require.NoError(t, err)
+	assert.Contains(t, f.Says, "because more of the rows that are left would be past a limit")
+	f, err = Fit(s, lib, length(t, s)/2, both)
+	require.NoError(t, err)
+	assert.Contains(t, f.Says, "at the shortest it allows", "nothing has stopped on that way")
 }
 
 func TestFitKeepsWhatMustStay(t *testing.T) {
@@ -453,7 +467,7 @@ func TestOrderKeepsTransitions(t *testing.T) {
 	}
 	with, err := movement.New(append(all, own...))
 	require.NoError(t, err)
-	s, err := plan.ReadSession([]byte(`{"format":"wavekine.session/1","title":"T","sections":[`+section(`{"movement":"swan"}`, `{"movement":"walk-down"}`, `{"movement":"full-plank"}`, `{"movement":"hundred"}`, `{"movement":"swimming"}`, `{"movement":"cat-cow"}`)+`]}`), with)
+	s, err := plan.ReadSession([]byte(`{"format":"wavekine.session/1","title":"T","sections":[`+section(`{"movement":"swan"}`, `{"movement":"walk-down"}`, `{"movement":"full-plank"}`, `{"movement":"squat"}`, `{"movement":"swimming"}`, `{"movement":"march"}`, `{"movement":"cat-cow"}`)+`]}`), with)
 	require.NoError(t, err)
 	tl, err := timeline.Build(s, with)
 	require.NoError(t, err)

@@ -287,3 +287,46 @@ func TestLeastCertainRows(t *testing.T) {
 	assert.Equal(t, all[:1], tl.LeastCertain(1))
 	assert.Empty(t, (&Timeline{}).LeastCertain(3))
 }
+
+// With runs behind the pace the range of what is counted narrows: to seven tenths after four, as the square root has it.
+func TestRangeNarrowsWithRuns(t *testing.T) {
+	s := classFrom(t, []string{"squat 40"})
+	width := func(runs int) float64 {
+		tl, err := Build(s, lib.At(movement.Personal{Runs: runs}))
+		require.NoError(t, err)
+		return float64(tl.High)/float64(tl.Total) - 1
+	}
+	assert.InDelta(t, .15, width(0), 1e-4)
+	assert.InDelta(t, .15/1.41421, width(4), 1e-4)
+	assert.InDelta(t, .05, width(32), 1e-4)
+}
+
+// The published form of a timeline: whole seconds of the range, sets from the second on, words of rests and changes.
+func TestPublishedTimeline(t *testing.T) {
+	s := classFrom(t, []string{`{"movement":"squat","dose":"2 x 3, rest 10 s"} | rest 9 s sip`})
+	tl, err := Build(s, lib)
+	require.NoError(t, err)
+	b, err := json.Marshal(tl)
+	require.NoError(t, err)
+	var out struct {
+		Format string
+		Total  float64
+		Range  [2]float64
+		Steps  []map[string]any
+		Sums   map[string]float64
+	}
+	require.NoError(t, json.Unmarshal(b, &out))
+	assert.Equal(t, "wavekine.timeline/1", out.Format)
+	// 35 + 13.5 + 10 + 13.5 + 9 s: 81 s; 62 s counted at 15 %, 19 s by the clock at 1 %
+	assert.InDelta(t, 81, out.Total, 1e-9)
+	assert.Equal(t, [2]float64{73, 90}, out.Range)
+	var kinds, sets, says []any
+	for _, st := range out.Steps {
+		kinds, sets, says = append(kinds, st["kind"]), append(sets, st["set"]), append(says, st["says"])
+	}
+	assert.Equal(t, []any{"setup", "work", "rest", "work", "rest"}, kinds)
+	assert.Equal(t, []any{nil, nil, nil, 2., nil}, sets)
+	assert.Equal(t, []any{nil, nil, "between sets", nil, "sip"}, says)
+	assert.InDelta(t, 27, out.Sums["work"], 1e-9)
+	assert.InDelta(t, 19, out.Sums["rest"], 1e-9)
+}

@@ -1,5 +1,6 @@
 // Command mutants tries how much the tests of core notice: it changes the comparisons, constants and terms of a package
-// one at a time and runs the tests on each change. A change that no test notices has survived.
+// one at a time and runs the tests on each change. A change that no test notices has survived. What only asks whether
+// there is anything (nil, an error, none) is left alone, and so are 0 and 1: they say no rule of the job.
 //
 //	go run ./scripts/mutants [-share 0.1] [-seed 1] [-v] dose timeline review solve plan run
 //
@@ -154,6 +155,30 @@ func (m *maker) walk(n ast.Node) {
 	})
 }
 
+// guards tells whether an expression only asks whether there is something: a comparison with nil, nothing or none. It
+// keeps a program from falling over and says no rule of the job.
+func (m *maker) guards(e ast.Expr) bool {
+	switch e := e.(type) {
+	case *ast.ParenExpr:
+		return m.guards(e.X)
+	case *ast.Ident:
+		return e.Name == "ok"
+	case *ast.UnaryExpr:
+		return m.guards(e.X)
+	case *ast.BinaryExpr:
+		if compare[e.Op][0] == "" {
+			return false
+		}
+		for _, side := range []ast.Expr{e.X, e.Y} {
+			tv := m.p.TypesInfo.Types[side]
+			if tv.IsNil() || tv.Value != nil && tv.Value.ExactString() == "0" {
+				return true
+			}
+		}
+	}
+	return false
+}
+
 // skipCall leaves out what only words and memory depend on.
 func skipCall(p *packages.Package, c *ast.CallExpr) bool {
 	switch f := c.Fun.(type) {
@@ -197,11 +222,15 @@ func (m *maker) binary(x *ast.BinaryExpr) bool {
 		if x.Op == token.LOR {
 			left, right = " && !mutants.Is(%d))", "the left side of || dropped"
 		}
-		id := m.new(2, x.OpPos, right, strings.Replace(right, "left", "right", 1))
 		for i, side := range []ast.Expr{x.X, x.Y} {
+			if m.guards(side) {
+				continue
+			}
+			id := m.new(1, x.OpPos, strings.Replace(right, "left", []string{"left", "right"}[i], 1))
 			m.put(side.Pos(), side.Pos(), "((")
-			m.put(side.End(), side.End(), ")"+fmt.Sprintf(left, id+i))
+			m.put(side.End(), side.End(), ")"+fmt.Sprintf(left, id))
 		}
+	case m.guards(x): // whether there is one at all
 	case compare[x.Op][0] != "" && types.Identical(a, b) && !types.IsInterface(a) && types.Comparable(a) && m.ordered(x.Op, a):
 		c := compare[x.Op]
 		says := []string{c[1]}
@@ -242,6 +271,9 @@ func (m *maker) constant(e ast.Expr) {
 		}
 	}
 	if !ok || tv.Value == nil || tv.Type == nil || !isNumber(tv.Type) {
+		return
+	}
+	if s := tv.Value.ExactString(); s == "0" || s == "1" { // none, the first, the next
 		return
 	}
 	name := ""

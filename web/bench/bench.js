@@ -132,9 +132,9 @@
 
   // A change shown before it is made; Escape or Leave it puts it aside.
   function propose(what) {
-    htmx.ajax('GET', url('propose') + '?what=' + what, { source: '#message', target: '#message', swap: 'innerHTML' }).then(function () { var p = $('#proposal'); if (p) p.focus(); });
+    htmx.ajax('GET', url('propose') + '?what=' + what, { source: '#proposed', target: '#proposed', swap: 'innerHTML' }).then(function () { var p = $('#proposal'); if (p) { p.focus({ preventScroll: true }); p.scrollIntoView({ block: 'nearest' }); } });
   }
-  function leave() { $('#message').textContent = ''; var r = row(current) || rows()[0]; if (r) go(r); }
+  function leave() { $('#message').textContent = ''; $('#proposed').textContent = ''; var r = row(current) || rows()[0]; if (r) go(r); }
 
   function act(op, path) {
     var name = row(path) ? row(path).querySelector('.name').textContent.trim() : '';
