@@ -201,32 +201,13 @@ func readPose(own raw, templates map[string]raw) (Pose, error) {
 
 func (p *Pose) set(key string, v json.RawMessage) error {
 	if i := slices.Index(jointKeys[:], key); i >= 0 {
-		var one float64
-		if json.Unmarshal(v, &one) == nil {
-			p.Joint[R][i], p.Joint[L][i] = one, one
-			return nil
-		}
-		var two [2]float64
-		if err := json.Unmarshal(v, &two); err != nil {
-			return fmt.Errorf("expected a number or [right, left]")
-		}
-		p.Joint[R][i], p.Joint[L][i] = two[0], two[1]
-		return nil
+		return p.joint(i, v)
+	}
+	plain := map[string]any{"pelvis": &p.Pelvis, "turn": &p.Turn, "look": &p.Look, "base": &p.Base, "y": &p.Y, "tuck": &p.Tuck}
+	if into, ok := plain[key]; ok {
+		return json.Unmarshal(v, into)
 	}
 	switch key {
-	case "pelvis":
-		return json.Unmarshal(v, &p.Pelvis)
-	case "turn":
-		return json.Unmarshal(v, &p.Turn)
-	case "look":
-		return json.Unmarshal(v, &p.Look)
-	case "base":
-		return json.Unmarshal(v, &p.Base)
-	case "y":
-		p.Y = new(float64)
-		return json.Unmarshal(v, p.Y)
-	case "tuck":
-		return json.Unmarshal(v, &p.Tuck)
 	case "spine":
 		var s []float64
 		if err := json.Unmarshal(v, &s); err != nil || len(s) > 5 {
@@ -237,102 +218,132 @@ func (p *Pose) set(key string, v json.RawMessage) error {
 	case "view", "mat", "feet":
 		return p.word(key, v)
 	case "tilt", "aim", "bend":
-		m := map[string]map[string]float64{"tilt": p.Tilt, "aim": p.Aim, "bend": p.Bend}[key]
-		var got map[string]float64
-		if err := json.Unmarshal(v, &got); err != nil {
-			return err
-		}
-		for name, n := range got {
-			for _, o := range opened(name) {
-				m[o] = n
-			}
-		}
+		return p.angles(map[string]map[string]float64{"tilt": p.Tilt, "aim": p.Aim, "bend": p.Bend}[key], v)
+	case "lay", "on", "settle", "far", "order":
+		return p.names(key, v)
+	case "at":
+		return p.anchor(v)
+	case "plant":
+		return p.plants(v)
+	case "kit":
+		return things(v, &p.Kit)
+	case "mark":
+		return things(v, &p.Mark)
+	}
+	return fmt.Errorf("unknown key")
+}
+
+// joint sets a joint of both sides, or of each side its own.
+func (p *Pose) joint(i int, v json.RawMessage) error {
+	var one float64
+	if json.Unmarshal(v, &one) == nil {
+		p.Joint[R][i], p.Joint[L][i] = one, one
 		return nil
-	case "lay", "on":
-		names, err := stringList(v)
-		if err != nil {
-			return err
+	}
+	var two [2]float64
+	if err := json.Unmarshal(v, &two); err != nil {
+		return fmt.Errorf("expected a number or [right, left]")
+	}
+	p.Joint[R][i], p.Joint[L][i] = two[0], two[1]
+	return nil
+}
+
+// angles sets angles by part; "legs" opens to both.
+func (p *Pose) angles(into map[string]float64, v json.RawMessage) error {
+	var got map[string]float64
+	if err := json.Unmarshal(v, &got); err != nil {
+		return err
+	}
+	for name, n := range got {
+		for _, o := range opened(name) {
+			into[o] = n
 		}
-		if key == "on" {
-			p.On = names
-			return nil
-		}
+	}
+	return nil
+}
+
+// names sets a list of parts.
+func (p *Pose) names(key string, v json.RawMessage) error {
+	names, err := stringList(v)
+	if err != nil {
+		return err
+	}
+	switch key {
+	case "lay":
 		for _, n := range names {
 			p.Lay = append(p.Lay, opened(n)...)
 		}
-		return nil
-	case "settle", "far", "order":
-		names, err := stringList(v)
-		if err != nil {
-			return err
+	case "on":
+		p.On = names
+	case "settle":
+		if len(names) != 2 {
+			return fmt.Errorf("expected two parts")
 		}
-		switch key {
-		case "settle":
-			if len(names) != 2 {
-				return fmt.Errorf("expected two parts")
-			}
-			p.Settle = names
-		case "far":
-			p.Far = names
-		case "order":
-			p.Order = names
-		}
-		return nil
-	case "at":
-		var pair [2]any
-		if err := json.Unmarshal(v, &pair); err != nil {
-			return err
-		}
-		name, ok1 := pair[0].(string)
-		x, ok2 := pair[1].(float64)
-		if !ok1 || !ok2 {
-			return fmt.Errorf("expected [joint, x]")
-		}
-		p.At, p.AtX = name, x
-		return nil
-	case "plant":
-		var got map[string]json.RawMessage
-		if err := json.Unmarshal(v, &got); err != nil {
-			return err
-		}
-		for name, r := range got {
-			pl, err := readPlant(r)
-			if err != nil {
-				return fmt.Errorf("%s: %w", name, err)
-			}
-			for _, o := range opened(name) {
-				p.Plant[o] = pl
-			}
-		}
-		return nil
-	case "kit", "mark":
-		var list [][]any
-		if err := json.Unmarshal(v, &list); err != nil {
-			return err
-		}
-		for _, l := range list {
-			var th Thing
-			for i, x := range l {
-				switch x := x.(type) {
-				case string:
-					if i == 0 {
-						th.Name = x
-					} else {
-						th.Of = append(th.Of, x)
-					}
-				case float64:
-					th.Nums = append(th.Nums, x)
-				}
-			}
-			if key == "kit" {
-				p.Kit = append(p.Kit, th)
-			} else {
-				p.Mark = append(p.Mark, th)
-			}
-		}
-		return nil
+		p.Settle = names
+	case "far":
+		p.Far = names
+	case "order":
+		p.Order = names
 	}
-	return fmt.Errorf("unknown key")
+	return nil
+}
+
+// anchor sets which joint stands where along the mat.
+func (p *Pose) anchor(v json.RawMessage) error {
+	var pair [2]any
+	if err := json.Unmarshal(v, &pair); err != nil {
+		return err
+	}
+	name, ok1 := pair[0].(string)
+	x, ok2 := pair[1].(float64)
+	if !ok1 || !ok2 {
+		return fmt.Errorf("expected [joint, x]")
+	}
+	p.At, p.AtX = name, x
+	return nil
+}
+
+// plants sets what is planted where.
+func (p *Pose) plants(v json.RawMessage) error {
+	var got map[string]json.RawMessage
+	if err := json.Unmarshal(v, &got); err != nil {
+		return err
+	}
+	for name, r := range got {
+		pl, err := readPlant(r)
+		if err != nil {
+			return fmt.Errorf("%s: %w", name, err)
+		}
+		for _, o := range opened(name) {
+			p.Plant[o] = pl
+		}
+	}
+	return nil
+}
+
+// things reads kit or marks: a name, what it is of, and numbers.
+func things(v json.RawMessage, into *[]Thing) error {
+	var list [][]any
+	if err := json.Unmarshal(v, &list); err != nil {
+		return err
+	}
+	for _, l := range list {
+		var th Thing
+		for i, x := range l {
+			switch x := x.(type) {
+			case string:
+				if i == 0 {
+					th.Name = x
+				} else {
+					th.Of = append(th.Of, x)
+				}
+			case float64:
+				th.Nums = append(th.Nums, x)
+			}
+		}
+		*into = append(*into, th)
+	}
+	return nil
 }
 
 func (p *Pose) word(key string, v json.RawMessage) error {

@@ -200,25 +200,31 @@ func readOwn(v strict.Value, lib *Library) *Movement {
 	o := v.Object()
 	m := &Movement{Own: true}
 	f := o.Need("format")
-	format := f.Text(60)
-	keep := strings.HasPrefix(format, OwnFormat+".") // a later minor version: what it adds is kept
-	if format != OwnFormat && !keep {
-		f.Fail("%q: expected %q", format, OwnFormat)
+	m.format = f.Text(60)
+	keep := strings.HasPrefix(m.format, OwnFormat+".") // a later minor version: what it adds is kept
+	if m.format != OwnFormat && !keep {
+		f.Fail("%q: expected %q", m.format, OwnFormat)
 	}
-	words := func(o *strict.Object, key string, need bool) string {
-		e, ok := o.Get(key)
-		if !ok {
-			if need {
-				o.Need(key)
-			}
-			return ""
-		}
-		t := strings.TrimSpace(e.Text(maxWords))
-		if need && t == "" {
-			e.Fail("say something here")
-		}
-		return t
+	readNames(o, m)
+	readHow(o, m)
+	readRegions(o, m)
+	m.Loads = readLoads(o, "loads")
+	texts(o, "kit", 6, 30, func(_ strict.Value, s string) { m.Kit = append(m.Kit, s) })
+	m.Purpose = readWords(o, "purpose", true)
+	m.Setup, m.Say, m.Breath = readWords(o, "setup", true), readWords(o, "say", true), readWords(o, "breath", true)
+	m.Watch, m.Fault, m.Ease, m.Care = readWords(o, "watch", true), readWords(o, "fault", true), readWords(o, "ease", true), readWords(o, "care", false)
+	m.Gives, m.Leads = readOthers(o, "gives_back", lib), readOthers(o, "leads_to", lib)
+	levels := o.Need("levels")
+	levels.List(maxLevels, func(_ int, e strict.Value) { m.Levels = append(m.Levels, readLevel(e, m, keep)) })
+	if len(m.Levels) == 0 {
+		levels.Fail("a movement has at least one level")
 	}
+	m.extra = o.Done(keep)
+	return m
+}
+
+// readNames reads what a movement is called, and its place in a class.
+func readNames(o *strict.Object, m *Movement) {
 	slug := o.Need("slug")
 	m.Slug = slug.Text(80)
 	if m.Slug == "" || strings.Trim(m.Slug, "abcdefghijklmnopqrstuvwxyz0123456789-") != "" {
@@ -234,11 +240,14 @@ func readOwn(v strict.Value, lib *Library) *Movement {
 		nv.Fail("the movement has no name")
 	}
 	texts(o, "also", 20, 80, func(e strict.Value, s string) { m.Also = append(m.Also, s) })
-	m.Purpose = words(o, "purpose", true)
 	ph := o.Need("phase")
 	if m.Phase = ph.Text(20); !slices.Contains(phases, m.Phase) {
 		ph.Fail("%q: expected one of %s", m.Phase, strings.Join(phases, ", "))
 	}
+}
+
+// readHow reads how a movement is done: positions, sides, tempo, dose, where the spine goes.
+func readHow(o *strict.Object, m *Movement) {
 	o.Need("posture")
 	o.Into("posture", 40, &m.Posture)
 	if e, ok := o.Get("ends"); ok && e.IsText() {
@@ -250,7 +259,7 @@ func readOwn(v strict.Value, lib *Library) *Movement {
 	}
 	o.Need("sides")
 	o.Into("sides", 20, &m.Sides)
-	m.Limb = words(o, "limb", false)
+	m.Limb = readWords(o, "limb", false)
 	if m.Limb == "" && m.Sides != Both {
 		m.Limb = "side"
 	}
@@ -267,39 +276,45 @@ func readOwn(v strict.Value, lib *Library) *Movement {
 		}
 		m.Spine = append(m.Spine, d)
 	})
-	readRegions(o, m)
-	loadList := func(o *strict.Object, key string) (out []Load) {
-		texts(o, key, 12, 20, func(e strict.Value, s string) {
-			if l := Load(s); slices.Contains(loads, l) || l == "no hands" {
-				out = append(out, l)
-			} else {
-				e.Fail("%q: expected one of %v or no hands", s, loads)
-			}
-		})
-		return out
+}
+
+// readWords reads what is said; needed words must say something.
+func readWords(o *strict.Object, key string, need bool) string {
+	e, ok := o.Get(key)
+	if !ok {
+		if need {
+			o.Need(key)
+		}
+		return ""
 	}
-	m.Loads = loadList(o, "loads")
-	texts(o, "kit", 6, 30, func(_ strict.Value, s string) { m.Kit = append(m.Kit, s) })
-	m.Setup, m.Say, m.Breath = words(o, "setup", true), words(o, "say", true), words(o, "breath", true)
-	m.Watch, m.Fault, m.Ease, m.Care = words(o, "watch", true), words(o, "fault", true), words(o, "ease", true), words(o, "care", false)
-	others := func(key string) (out []string) {
-		texts(o, key, 12, 100, func(e strict.Value, s string) {
-			if _, ok := lib.Get(s); !ok {
-				e.Fail("no movement %q in the library", s)
-			}
-			out = append(out, s)
-		})
-		return out
+	t := strings.TrimSpace(e.Text(maxWords))
+	if need && t == "" {
+		e.Fail("say something here")
 	}
-	m.Gives, m.Leads = others("gives_back"), others("leads_to")
-	levels := o.Need("levels")
-	levels.List(maxLevels, func(_ int, e strict.Value) { m.Levels = append(m.Levels, readLevel(e, m, loadList, words, keep)) })
-	if len(m.Levels) == 0 {
-		levels.Fail("a movement has at least one level")
-	}
-	m.extra = o.Done(keep)
-	m.format = format
-	return m
+	return t
+}
+
+// readLoads reads a list of loads.
+func readLoads(o *strict.Object, key string) (out []Load) {
+	texts(o, key, 12, 20, func(e strict.Value, s string) {
+		if l := Load(s); slices.Contains(loads, l) || l == "no hands" {
+			out = append(out, l)
+		} else {
+			e.Fail("%q: expected one of %v or no hands", s, loads)
+		}
+	})
+	return out
+}
+
+// readOthers reads a list of movements of the library.
+func readOthers(o *strict.Object, key string, lib *Library) (out []string) {
+	texts(o, key, 12, 100, func(e strict.Value, s string) {
+		if _, ok := lib.Get(s); !ok {
+			e.Fail("no movement %q in the library", s)
+		}
+		out = append(out, s)
+	})
+	return out
 }
 
 func texts(o *strict.Object, key string, most, long int, visit func(e strict.Value, s string)) {
@@ -329,9 +344,9 @@ func readRegions(o *strict.Object, m *Movement) {
 	}
 }
 
-func readLevel(v strict.Value, m *Movement, loadList func(*strict.Object, string) []Load, words func(*strict.Object, string, bool) string, keep bool) (l Level) {
+func readLevel(v strict.Value, m *Movement, keep bool) (l Level) {
 	o := v.Object()
-	l.Changes, l.Why, l.Lighter = words(o, "changes", true), words(o, "why", true), words(o, "lighter", false)
+	l.Changes, l.Why, l.Lighter = readWords(o, "changes", true), readWords(o, "why", true), readWords(o, "lighter", false)
 	fam, hasFamily := o.Get("family")
 	if hasFamily {
 		l.Family = Family(fam.Text(30))
@@ -354,7 +369,7 @@ func readLevel(v strict.Value, m *Movement, loadList func(*strict.Object, string
 		l.Pace = &Pace{Span: clock.Seconds(e.Float(.2, 300))}
 	}
 	if _, ok := o.Get("loads"); ok {
-		l.Loads = loadList(o, "loads")
+		l.Loads = readLoads(o, "loads")
 		if l.Loads == nil {
 			l.Loads = []Load{}
 		}

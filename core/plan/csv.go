@@ -46,9 +46,8 @@ func ReadCSV(text []byte, lib *movement.Library) (*Session, []CSVLine, error) {
 	if _, ok := col["movement"]; !ok {
 		return nil, nil, errors.New("line 1: no column \"movement\": expected one of section, rule, rounds, on, off, rest, movement, level, dose, sides, right, left, note")
 	}
-	s := &Session{Format: SessionFormat, Title: "From a table"}
+	t := &table{s: &Session{Format: SessionFormat, Title: "From a table"}, lib: lib}
 	var bad []CSVLine
-	lastBlock := ""
 	for n := 0; ; n++ {
 		rec, err := r.Read()
 		if errors.Is(err, io.EOF) {
@@ -61,51 +60,62 @@ func ReadCSV(text []byte, lib *movement.Library) (*Session, []CSVLine, error) {
 		if n >= MaxLines {
 			return nil, nil, fmt.Errorf("more than %d lines", MaxLines)
 		}
-		get := func(name string) string {
+		err = t.add(func(name string) string {
 			if i, ok := col[name]; ok && i < len(rec) {
 				return strings.TrimPrefix(strings.TrimSpace(shown(rec[i])), "'")
 			}
 			return ""
-		}
-		raw := strings.Join(rec, ", ")
-		row, err := csvRow(get, lib)
+		})
 		if err != nil {
-			bad = append(bad, CSVLine{line, raw, err})
-			continue
+			bad = append(bad, CSVLine{line, strings.Join(rec, ", "), err})
 		}
-		blk, key, err := csvBlock(get)
-		title := get("section")
-		if err == nil {
-			err = csvFits(title, blk, row, lib)
-		}
-		if err != nil {
-			bad = append(bad, CSVLine{line, raw, err})
-			continue
-		}
-		if len(s.Sections) == 0 || title != "" && title != s.Sections[len(s.Sections)-1].Title {
-			if title == "" {
-				title = "Build"
-			}
-			if len(s.Sections) == maxSections {
-				bad = append(bad, CSVLine{line, raw, fmt.Errorf("more than %d sections", maxSections)})
-				continue
-			}
-			s.Sections = append(s.Sections, Section{Title: title})
-			lastBlock = ""
-		}
-		sec := &s.Sections[len(s.Sections)-1]
-		if len(sec.Blocks) == 0 || key != lastBlock {
-			if len(sec.Blocks) == maxBlocks {
-				bad = append(bad, CSVLine{line, raw, fmt.Errorf("%s has more than %d blocks", sec.Title, maxBlocks)})
-				continue
-			}
-			sec.Blocks = append(sec.Blocks, blk)
-			lastBlock = key
-		}
-		b := &sec.Blocks[len(sec.Blocks)-1]
-		b.Rows = append(b.Rows, row)
 	}
-	return s, bad, nil
+	return t.s, bad, nil
+}
+
+// table is a session that grows line by line.
+type table struct {
+	s     *Session
+	lib   *movement.Library
+	block string // what the last line said of its block
+}
+
+// add puts one line in; the error says why it could not, and nothing has changed.
+func (t *table) add(get func(string) string) error {
+	row, err := csvRow(get, t.lib)
+	if err != nil {
+		return err
+	}
+	blk, key, err := csvBlock(get)
+	if err != nil {
+		return err
+	}
+	title := get("section")
+	if err := csvFits(title, blk, row, t.lib); err != nil {
+		return err
+	}
+	s := t.s
+	if len(s.Sections) == 0 || title != "" && title != s.Sections[len(s.Sections)-1].Title {
+		if title == "" {
+			title = "Build"
+		}
+		if len(s.Sections) == maxSections {
+			return fmt.Errorf("more than %d sections", maxSections)
+		}
+		s.Sections = append(s.Sections, Section{Title: title})
+		t.block = ""
+	}
+	sec := &s.Sections[len(s.Sections)-1]
+	if len(sec.Blocks) == 0 || key != t.block {
+		if len(sec.Blocks) == maxBlocks {
+			return fmt.Errorf("%s has more than %d blocks", sec.Title, maxBlocks)
+		}
+		sec.Blocks = append(sec.Blocks, blk)
+		t.block = key
+	}
+	b := &sec.Blocks[len(sec.Blocks)-1]
+	b.Rows = append(b.Rows, row)
+	return nil
 }
 
 // csvFits asks the reader of documents whether it would take a record: what a table may hold is what a

@@ -9,10 +9,10 @@ import (
 	"strings"
 	"testing"
 
-	"wavekine/core/plan"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"wavekine/core/plan"
 )
 
 var rewrite = flag.Bool("rewrite", false, "write testdata/taken.txt anew; then read it through")

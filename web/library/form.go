@@ -1,0 +1,262 @@
+package library
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"maps"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+
+	"wavekine/core/movement"
+	"wavekine/web/kit"
+)
+
+// FormOf lays a movement out as form fields.
+func FormOf(m *movement.Movement) (url.Values, error) {
+	text, err := json.Marshal(m)
+	if err != nil {
+		return nil, err
+	}
+	var d map[string]any
+	if err := json.Unmarshal(text, &d); err != nil {
+		return nil, err
+	}
+	f := url.Values{}
+	str := func(v any) string {
+		switch v := v.(type) {
+		case string:
+			return v
+		case float64:
+			return strconv.FormatFloat(v, 'f', -1, 64)
+		case bool:
+			return map[bool]string{true: "yes"}[v]
+		case []any:
+			var out []string
+			for _, e := range v {
+				out = append(out, fmt.Sprint(e))
+			}
+			return strings.Join(out, ", ")
+		case map[string]any:
+			var out []string
+			for _, k := range slices.Sorted(maps.Keys(v)) {
+				out = append(out, fmt.Sprintf("%s %v", k, v[k]))
+			}
+			return strings.Join(out, ", ")
+		}
+		return ""
+	}
+	for k, v := range d {
+		if k != "levels" && k != "format" {
+			f.Set(k, str(v))
+		}
+	}
+	for _, k := range []string{"gives_back", "leads_to"} { // by name, as people say them
+		var names []string
+		for _, w := range listOf(f.Get(k)) {
+			if o, ok := movement.Shipped().Get(w.(string)); ok {
+				w = o.Name
+			}
+			names = append(names, w.(string))
+		}
+		f.Set(k, strings.Join(names, ", "))
+	}
+	for i, e := range d["levels"].([]any) {
+		for k, v := range e.(map[string]any) {
+			key := fmt.Sprintf("levels.%d.%s", i, k)
+			if k == "pose" || k == "from" {
+				b, err := json.Marshal(v)
+				if err != nil {
+					return nil, err
+				}
+				f.Set(key, string(b))
+				continue
+			}
+			if k == "loads" || k == "kit" {
+				f.Set(key+"-own", "yes")
+			}
+			f.Set(key, str(v))
+		}
+	}
+	return f, nil
+}
+
+func listOf(s string) []any {
+	out := []any{}
+	for _, w := range strings.FieldsFunc(s, func(r rune) bool { return r == ',' || r == '\n' }) {
+		if w = strings.TrimSpace(w); w != "" {
+			out = append(out, w)
+		}
+	}
+	return out
+}
+
+// asNumber keeps what is no number as text, so that the reader names the place.
+func asNumber(s string) any {
+	if v, err := kit.Finite(strings.Replace(s, ",", ".", 1)); err == nil {
+		return v
+	}
+	return s
+}
+
+func levelCount(f url.Values) int {
+	n := 0
+	for k := range f {
+		if rest, ok := strings.CutPrefix(k, "levels."); ok {
+			if i, err := strconv.Atoi(strings.SplitN(rest, ".", 2)[0]); err == nil && i < 20 {
+				n = max(n, i+1)
+			}
+		}
+	}
+	return n
+}
+
+// documentOf makes the document that a form says. What is wrong with it is said by movement.ReadOwn.
+func documentOf(a *kit.Kit, f url.Values) []byte {
+	d := map[string]any{"format": movement.OwnFormat}
+	for _, k := range []string{"slug", "name", "purpose", "phase", "posture", "ends", "sides", "limb", "dose", "setup", "say", "breath", "watch", "fault", "ease", "care"} {
+		if v := strings.TrimSpace(f.Get(k)); v != "" || k == "name" {
+			d[k] = v
+		}
+	}
+	if f.Get("stretch") != "" {
+		d["stretch"] = true
+	}
+	d["seconds_per_rep"] = asNumber(f.Get("seconds_per_rep"))
+	for _, k := range []string{"also", "kit"} {
+		d[k] = listOf(f.Get(k))
+	}
+	for _, k := range []string{"spine", "loads"} {
+		d[k] = listOf(strings.Join(f[k], ","))
+	}
+	for _, k := range []string{"gives_back", "leads_to"} { // said by name or by slug
+		var out []any
+		for _, w := range listOf(f.Get(k)) {
+			if m, ok := a.Lib.Named(w.(string)); ok && !m.Own {
+				w = m.Slug
+			}
+			out = append(out, w)
+		}
+		if out != nil {
+			d[k] = out
+		}
+	}
+	regions := map[string]any{}
+	for _, w := range listOf(f.Get("regions")) { // "obliques 0.6, shoulders"
+		name, weight := w.(string), any(.5)
+		if i := strings.LastIndexByte(name, ' '); i > 0 {
+			if v, ok := asNumber(name[i+1:]).(float64); ok {
+				name, weight = strings.TrimSpace(name[:i]), v
+			}
+		}
+		regions[name] = weight
+	}
+	d["regions"] = regions
+	var levels []any
+	for i := range levelCount(f) {
+		key := func(k string) string { return fmt.Sprintf("levels.%d.%s", i, k) }
+		l := map[string]any{"changes": f.Get(key("changes")), "why": f.Get(key("why"))}
+		if v := f.Get(key("family")); v != "" {
+			l["family"] = v
+		} else {
+			l["demand"] = asNumber(f.Get(key("demand")))
+		}
+		for _, k := range []string{"lighter"} {
+			if v := f.Get(key(k)); v != "" {
+				l[k] = v
+			}
+		}
+		for _, k := range []string{"stance", "seconds_per_rep"} {
+			if v := f.Get(key(k)); v != "" {
+				l[k] = asNumber(v)
+			}
+		}
+		for _, k := range []string{"loads", "kit"} {
+			if f.Get(key(k)+"-own") != "" {
+				l[k] = listOf(f.Get(key(k)))
+			}
+		}
+		for _, k := range []string{"from", "pose"} {
+			if v := f.Get(key(k)); v != "" {
+				if json.Valid([]byte(v)) {
+					l[k] = json.RawMessage(v)
+				} else {
+					l[k] = v
+				}
+			}
+		}
+		levels = append(levels, l)
+	}
+	d["levels"] = levels
+	if levels == nil {
+		d["levels"] = []any{}
+	}
+	b, err := json.Marshal(d)
+	if err != nil {
+		return []byte("{}")
+	}
+	return b
+}
+
+// fieldOf is the form field of a path: "$.levels[1].pose" is "levels.1.pose".
+func fieldOf(path string) string {
+	f := strings.NewReplacer("[", ".", "]", "").Replace(strings.TrimPrefix(path, "$."))
+	parts := strings.Split(f, ".")
+	switch {
+	case parts[0] == "levels" && len(parts) >= 3:
+		return strings.Join(parts[:3], ".")
+	case parts[0] == "levels":
+		return "levels.0.changes"
+	}
+	return parts[0]
+}
+
+// changeLevels copies or removes a level in the form.
+func changeLevels(f url.Values, do string) error {
+	op, arg, _ := strings.Cut(do, " ")
+	i, err := strconv.Atoi(arg)
+	if op != "show" && (err != nil || i < 0) {
+		return fmt.Errorf("%q is not something that can be done here", do)
+	}
+	n := levelCount(f)
+	move := func(from, to int) {
+		prefix, into := fmt.Sprintf("levels.%d.", from), fmt.Sprintf("levels.%d.", to)
+		for k := range f {
+			if strings.HasPrefix(k, into) {
+				f.Del(k)
+			}
+		}
+		for _, k := range slices.Collect(maps.Keys(f)) {
+			if rest, ok := strings.CutPrefix(k, prefix); ok {
+				f[into+rest] = slices.Clone(f[k])
+			}
+		}
+	}
+	switch {
+	case op == "show":
+	case op == "level-copy" && i < n:
+		if n >= 8 {
+			return errors.New("a movement has at most 8 levels")
+		}
+		for j := n - 1; j >= i; j-- {
+			move(j, j+1)
+		}
+	case op == "level-remove" && i < n:
+		if n == 1 {
+			return errors.New("a movement has at least one level")
+		}
+		for j := i; j < n-1; j++ {
+			move(j+1, j)
+		}
+		for k := range f {
+			if strings.HasPrefix(k, fmt.Sprintf("levels.%d.", n-1)) {
+				f.Del(k)
+			}
+		}
+	default:
+		return fmt.Errorf("%q is not something that can be done here", do)
+	}
+	return nil
+}

@@ -1,0 +1,128 @@
+package series
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"strconv"
+
+	"github.com/gin-gonic/gin"
+
+	"wavekine/core/edit"
+	"wavekine/core/plan"
+	"wavekine/store"
+	"wavekine/web/kit"
+)
+
+func storedSeries(c *gin.Context, ch plan.ChangedSeries) store.Change {
+	return store.Change{Doc: ch.Sealed, Says: ch.Says, By: kit.Who(c).Teacher.ID}
+}
+
+func newSeries(a *kit.Kit, c *gin.Context) {
+	cmd := &plan.NewSeries{}
+	err := kit.Decode(c.Request.PostForm, cmd)
+	var ch plan.ChangedSeries
+	if err == nil {
+		ch, err = plan.ApplySeries(&plan.Series{}, a.Lib, cmd)
+	}
+	if err != nil {
+		a.Refuse(c, err)
+		return
+	}
+	id := store.NewID()
+	if err := a.Store.Series.Create(c, kit.Who(c).Studio.ID, id, storedSeries(c, ch)); err != nil {
+		a.FailSave(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/series/"+id)
+}
+
+// changedSeries does what a form asks on a copy. Undo and redo give the state of the history they return to.
+func changedSeries(a *kit.Kit, c *gin.Context, id string, s *plan.Series, f url.Values) (ch plan.ChangedSeries, step store.Step, err error) {
+	op, studio := f.Get("op"), kit.Who(c).Studio.ID
+	if op == "undo" || op == "redo" {
+		find, word := a.Store.Series.Undo, "Undo: "
+		if op == "redo" {
+			find, word = a.Store.Series.Redo, "Redo: "
+		}
+		step, err = find(c, studio, id)
+		if errors.Is(err, store.ErrNotFound) {
+			return ch, step, errors.New("nothing to " + op)
+		}
+		if err != nil {
+			return ch, step, kit.Trouble(err)
+		}
+		was, err := plan.ReadSeries(step.Doc, a.Lib)
+		if err != nil {
+			return ch, step, fmt.Errorf("the version before cannot be read: %w", err)
+		}
+		ch, err = plan.ApplySeries(s, a.Lib, &plan.BecomeSeries{Series: was, Says: word + step.Says})
+		return ch, step, err
+	}
+	cmd, ok := edit.Series(op)
+	if !ok {
+		return ch, step, kit.ErrUnknown
+	}
+	if err := kit.Decode(f, cmd); err != nil {
+		return ch, step, err
+	}
+	if set, is := cmd.(*plan.SetDay); is {
+		doc, err := a.Store.Sessions.Get(c, studio, set.Session)
+		if errors.Is(err, store.ErrNotFound) {
+			return ch, step, errors.New("choose a session")
+		}
+		if err != nil {
+			return ch, step, kit.Trouble(err)
+		}
+		set.Session, set.Title = doc.ID, doc.Title
+	}
+	if s.Zone == "" {
+		s.Zone = kit.Who(c).Studio.Zone
+	}
+	ch, err = plan.ApplySeries(s, a.Lib, cmd)
+	return ch, step, err
+}
+
+func editSeries(a *kit.Kit, c *gin.Context) {
+	f := c.Request.PostForm
+	d, s, err := readSeries(a, c)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	rev, err := strconv.Atoi(f.Get("rev"))
+	if err != nil {
+		a.Refuse(c, kit.ErrUnknown)
+		return
+	}
+	stale := func() {
+		a.Problem(c, http.StatusConflict, "Somebody else changed this series meanwhile. Nothing of yours was saved; reload to see theirs, then make your change again.")
+	}
+	if rev != d.Rev {
+		stale()
+		return
+	}
+	ch, step, err := changedSeries(a, c, d.ID, s, f)
+	if err != nil {
+		a.FailEdit(c, err)
+		return
+	}
+	now, err := a.Store.Series.SaveStep(c, kit.Who(c).Studio.ID, d.ID, rev, step, storedSeries(c, ch))
+	var conflict *store.Conflict
+	if errors.As(err, &conflict) {
+		stale()
+		return
+	}
+	if err != nil {
+		a.FailSave(c, err)
+		return
+	}
+	d.Rev = now.Rev
+	v, err := viewSeries(a, c, d, ch.Series)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	a.Render(c, http.StatusOK, "series", "days", v)
+}

@@ -1,0 +1,67 @@
+package series
+
+import (
+	"fmt"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"wavekine/draw"
+	"wavekine/web/kit"
+)
+
+type seriesListed struct {
+	ID, Title, Words string
+	Waves            [][]byte
+}
+
+func seriesList(a *kit.Kit, c *gin.Context) {
+	ds, err := a.Store.Series.List(c, kit.Who(c).Studio.ID)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	var list []seriesListed
+	var odd []kit.Unreadable
+	for _, d := range ds {
+		s, err := a.SeriesOf(d)
+		if err != nil {
+			if err = kit.Aside(err, &odd); err != nil {
+				a.Fail(c, err)
+				return
+			}
+			continue
+		}
+		docs, err := a.Store.Sessions.ByID(c, kit.Who(c).Studio.ID, kit.Refs(s))
+		if err != nil {
+			a.Fail(c, err)
+			return
+		}
+		l := seriesListed{ID: d.ID, Title: d.Title, Words: fmt.Sprintf("%d days from %s", len(s.Days), s.Start.Format("Mon 2 January 2006"))}
+		for i, day := range s.Days {
+			cl, says, err := dayClass(a, day, docs)
+			if err != nil {
+				a.Fail(c, err)
+				return
+			}
+			label := fmt.Sprintf("day %d: nothing", i+1)
+			if says != "" {
+				label = fmt.Sprintf("day %d: %s", i+1, says)
+			}
+			if day.Rest {
+				label = fmt.Sprintf("day %d: rest", i+1)
+			}
+			if cl == nil {
+				l.Waves = append(l.Waves, draw.SmallWave(nil, 54, 30, label))
+			} else {
+				l.Waves = append(l.Waves, draw.SmallWave(cl.TL, 54, 30, fmt.Sprintf("day %d: %s", i+1, cl.Plan.Title)))
+			}
+		}
+		list = append(list, l)
+	}
+	a.Show(c, "serieslist", "Series", "Series", struct {
+		List       []seriesListed
+		Unreadable []kit.Unreadable
+		Start      string
+	}{list, odd, a.Now(c).AddDate(0, 0, 1).Format(time.DateOnly)})
+}
