@@ -4,17 +4,16 @@ import (
 	"errors"
 	"fmt"
 	"slices"
-	"strings"
 
 	"wavekine/core/clock"
 )
 
 // AddSection puts a new empty section after section n (0: first) and returns its number.
 func (s *Session) AddSection(n int, title string) (int, error) {
-	title = strings.TrimSpace(title)
+	title, err := checkTitle("a section", title)
 	switch {
-	case title == "" || len([]rune(title)) > MaxTitle:
-		return 0, fmt.Errorf("a section needs a title of at most %d characters", MaxTitle)
+	case err != nil:
+		return 0, err
 	case n < 0 || n > len(s.Sections):
 		return 0, ErrNoRow
 	case len(s.Sections) >= maxSections:
@@ -26,15 +25,14 @@ func (s *Session) AddSection(n int, title string) (int, error) {
 
 // Rename gives section n a title.
 func (s *Session) Rename(n int, title string) error {
-	title = strings.TrimSpace(title)
 	if n < 1 || n > len(s.Sections) {
 		return ErrNoRow
 	}
-	if title == "" || len([]rune(title)) > MaxTitle {
-		return fmt.Errorf("a section needs a title of at most %d characters", MaxTitle)
+	title, err := checkTitle("a section", title)
+	if err == nil {
+		s.Sections[n-1].Title = title
 	}
-	s.Sections[n-1].Title = title
-	return nil
+	return err
 }
 
 // DeleteSection removes section n with its rows.

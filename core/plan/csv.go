@@ -125,7 +125,10 @@ func csvFits(section string, blk Block, row Row, lib *movement.Library) error {
 	_, err := Seal(&Session{Format: SessionFormat, Title: "A table", Sections: []Section{{Title: section, Blocks: []Block{blk}}}}, lib)
 	var r *Refused
 	if errors.As(err, &r) {
-		return fmt.Errorf("%s: %s", Place(r.Err.Path, nil), r.Err.Says)
+		if place := Place(r.Err.Path, nil); place != "" {
+			return fmt.Errorf("%s: %s", place, r.Err.Says)
+		}
+		return errors.New(r.Err.Says)
 	}
 	return err
 }
@@ -148,13 +151,18 @@ func csvBlock(get func(string) string) (b Block, key string, err error) {
 			return b, "", err
 		}
 	}
+	for _, name := range []string{"rounds", "on", "off"} {
+		if v := get(name); v != "" && b.Rule != Rounds && (v != "1" || name != "rounds") {
+			return b, "", fmt.Errorf("%s %q belongs to the rule rounds", name, v)
+		}
+	}
 	if v := get("rounds"); v != "" && b.Rule == Rounds {
 		if b.Rounds, err = strconv.Atoi(v); err != nil || b.Rounds < 1 || b.Rounds > MaxRounds {
 			return b, "", fmt.Errorf("rounds %q: expected 1 to %d", v, MaxRounds)
 		}
 	}
 	for name, to := range map[string]*clock.Span{"on": &b.On, "off": &b.Off} {
-		if v := get(name); v != "" && b.Rule == Rounds {
+		if v := get(name); v != "" {
 			if *to, err = clock.Parse(v); err != nil {
 				return b, "", fmt.Errorf("%s: %w", name, err)
 			}
@@ -175,6 +183,11 @@ func csvBlock(get func(string) string) (b Block, key string, err error) {
 func csvRow(get func(string) string, lib *movement.Library) (Row, error) {
 	name := get("movement")
 	if strings.EqualFold(name, "rest") {
+		if long := get("dose"); long != "" {
+			if r, err := Line("rest "+long, lib); err == nil && r.Rest.Say != "" {
+				return Row{}, fmt.Errorf("dose: %q: expected how long to rest, as in 20 s", long)
+			}
+		}
 		return Line(strings.TrimSpace("rest "+get("dose")+" "+get("note")), lib)
 	}
 	m, ok := lib.Get(name)

@@ -17,11 +17,8 @@ func (s *Session) Insert(n int, piece []Section) (Path, error) {
 	}
 	n = max(0, min(n, len(s.Sections)))
 	in := (&Session{Sections: piece}).Clone()
-	switch {
-	case s.Rows()+in.Rows() > maxRows:
+	if s.Rows()+in.Rows() > maxRows {
 		return Path{}, fmt.Errorf("a session has at most %d rows", maxRows)
-	case len(s.Sections)+len(piece) > maxSections:
-		return Path{}, fmt.Errorf("a session has at most %d sections", maxSections)
 	}
 	if len(piece) == 1 {
 		fits := func(c Section) bool { return len(c.Blocks) == 0 && strings.EqualFold(c.Title, piece[0].Title) }
@@ -33,6 +30,9 @@ func (s *Session) Insert(n int, piece []Section) (Path, error) {
 			s.Sections[at].Blocks = in.Sections[0].Blocks
 			return Path{at + 1, 1, 1}, nil
 		}
+	}
+	if len(s.Sections)+len(piece) > maxSections {
+		return Path{}, fmt.Errorf("a session has at most %d sections", maxSections)
 	}
 	s.Sections = slices.Insert(s.Sections, n, in.Sections...)
 	return Path{n + 1, 1, 1}, nil

@@ -49,8 +49,8 @@ func LinesIn(text string, lib *movement.Library, st Style) ([]TextLine, error) {
 			title, isTitle = strings.CutSuffix(line, ":")
 		}
 		switch {
-		case isTitle && strings.TrimSpace(strings.TrimLeft(title, "#")) != "" && len([]rune(title)) <= MaxTitle && strict.Hidden(title) < 0:
-			l.Section = strings.TrimSpace(strings.TrimLeft(title, "#"))
+		case isTitle && strings.Trim(title, "# ") != "" && len([]rune(title)) <= MaxTitle && strict.Hidden(title) < 0:
+			l.Section = strings.Trim(title, "# ")
 		default:
 			l.Row, l.Err = LineIn(line, lib, st)
 		}

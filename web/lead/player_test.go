@@ -83,17 +83,17 @@ func TestWhatHappenedIsKept(t *testing.T) {
 	r := webtest.Newest(t, st)
 	assert.True(t, r.Finished())
 	taken, paused := r.Taken()
-	assert.InDelta(t, 30, paused.Seconds(), 1)
+	assert.InDelta(t, 30, paused.Seconds(), 4, "the keys take their time on a busy machine")
 	vs := r.Visits()
 	assert.True(t, vs[0].Held)
 	assert.Equal(t, run.ByHand, vs[0].Ended)
-	assert.InDelta(t, 60, vs[0].Taken().Seconds(), 1, "as long as it took, not as planned")
+	assert.InDelta(t, 60, vs[0].Taken().Seconds(), 4, "as long as it took, not as planned")
 	assert.Equal(t, 3, vs[1].Hand)
 	assert.Equal(t, 3, vs[1].Clock)
 	n, how := r.Reps(&vs[1])
 	assert.Equal(t, 6, n)
 	assert.Equal(t, run.Counted, how)
-	assert.InDelta(t, 24, vs[1].Taken().Seconds(), 1.5, "six in the tempo of the hand")
+	assert.InDelta(t, 24, vs[1].Taken().Seconds(), 3, "six in the tempo of the hand")
 	sum := 0.0
 	for i := range vs {
 		sum += vs[i].Taken().Seconds()
@@ -129,7 +129,7 @@ func TestNotYetTakesTheStepBack(t *testing.T) {
 	p.Keys("q")
 	webtest.SavedRun(p)
 	v := webtest.Newest(t, st).Visits()[0]
-	assert.InDelta(t, 60, v.Taken().Seconds(), 1)
+	assert.InDelta(t, 60, v.Taken().Seconds(), 4)
 	assert.Equal(t, run.ByHand, v.Ended)
 }
 
