@@ -497,13 +497,8 @@ func elsewhere(s *plan.Session, lib *movement.Library, target clock.Span) (out [
 		if name, takes := leaveOut(s, lib, spans, off); takes > 0 {
 			out = append(out, fmt.Sprintf("leaving out %s gives back about %s", name, takes))
 		}
-	} else if len(spans) > 0 {
-		list := make([]clock.Span, 0, len(spans))
-		for _, sp := range spans {
-			list = append(list, sp)
-		}
-		slices.Sort(list)
-		out = append(out, fmt.Sprintf("one movement more takes about %s", list[len(list)/2]))
+	} else if one := oneMore(s, spans); one > 0 {
+		out = append(out, fmt.Sprintf("one movement more takes about %s", one))
 	}
 	out = append(out, roundsElse(s, spans, off)...)
 	locked, fixed := 0, []string{}
@@ -538,6 +533,21 @@ func leaveOut(s *plan.Session, lib *movement.Library, spans map[plan.Path]clock.
 	return name, takes
 }
 
+// oneMore is the median of what the movements of a class take, each time round.
+func oneMore(s *plan.Session, spans map[plan.Path]clock.Span) clock.Span {
+	var list []clock.Span
+	s.Each(func(p plan.Path, b *plan.Block, r *plan.Row) {
+		if !r.IsRest() {
+			list = append(list, spans[p]/clock.Span(max(1, b.Rounds)))
+		}
+	})
+	if len(list) == 0 {
+		return 0
+	}
+	slices.Sort(list)
+	return list[len(list)/2]
+}
+
 func apart(a, b clock.Span) clock.Span { return max(a-b, b-a) }
 
 // roundsElse says what a round more or less of a circuit is.
@@ -545,7 +555,7 @@ func roundsElse(s *plan.Session, spans map[plan.Path]clock.Span, off clock.Span)
 	for i := range s.Sections {
 		for j := range s.Sections[i].Blocks {
 			b := &s.Sections[i].Blocks[j]
-			if b.Rule != plan.Rounds || off > 0 && b.Rounds < 2 {
+			if b.Rule != plan.Rounds || off > 0 && b.Rounds < 2 || off < 0 && b.Rounds >= plan.MaxRounds {
 				continue
 			}
 			sum := clock.Span(0)

@@ -316,28 +316,37 @@ func permutations(n int, visit func([]int)) {
 }
 
 // costOf is what an order of pieces costs, worked out anew and slowly: seconds of changing position and of fetching
-// kit, and the arc; ok is false where it puts something where it must not stand.
-func costOf(ps []Piece, order []int, from place, pace timeline.Pace, closes bool) (cost clock.Span, to place, ok bool) {
+// kit, and the arc, and how many neighbours are new. tame: what costs the same everywhere keeps its order. ok is false where it puts something where it must not stand.
+func costOf(ps []Piece, order []int, from place, pace timeline.Pace, classical, closes, tame bool) (cost clock.Span, fresh int, to place, ok bool) {
 	to = from
+	for i, k := range order {
+		if ps[k].transition && i != k {
+			return 0, 0, to, false
+		}
+		if i == 0 && k != 0 || i > 0 && k != order[i-1]+1 {
+			fresh++
+		}
+	}
 	at := make([]int, len(order))
 	for i, k := range order {
 		at[k] = i
 	}
 	for a := range ps {
 		for b := a + 1; b < len(ps); b++ {
-			same := false
+			same := classical && ps[a].classical && ps[b].classical
+			same = same || tame && ps[a].Enter == ps[b].Enter && ps[a].Leave == ps[b].Leave && ps[a].kit == ps[b].kit && ps[a].fetches == ps[b].fetches && ps[a].phase == ps[b].phase
 			for _, m := range ps[a].moves {
 				for _, o := range ps[b].moves {
 					same = same || m == o
 				}
 			}
 			if same && at[a] > at[b] {
-				return 0, to, false
+				return 0, 0, to, false
 			}
 		}
 	}
 	if closes && at[len(ps)-1] != len(ps)-1 {
-		return 0, to, false
+		return 0, 0, to, false
 	}
 	for i, k := range order {
 		p := &ps[k]
@@ -359,38 +368,57 @@ func costOf(ps []Piece, order []int, from place, pace timeline.Pace, closes bool
 			to = place{p.Leave, p.kit}
 		}
 	}
-	return cost, to, true
+	return cost, fresh, to, true
 }
 
 // The order found costs as little as the cheapest of all permutations of two sections together.
 func TestOrderAgainstEveryPermutation(t *testing.T) {
+	lib := withWalkDown(t)
 	r := rand.New(rand.NewPCG(21, 34))
 	pace := timeline.PaceOf(plan.Coached)
 	better, same := 0, 0
-	for range 60 {
+	for n := range 90 {
+		classical := n%3 == 0
 		rows := some(r, 2+r.IntN(5))
 		if r.IntN(3) == 0 { // the same movement again, which must stay behind
 			rows = append(rows, rows[r.IntN(len(rows))])
 			same++
 		}
-		s := read(t, section(rows...), section(some(r, 1+r.IntN(3))...))
+		if r.IntN(4) == 0 && len(rows) < 6 { // a transition, which keeps its place
+			rows = slices.Insert(rows, r.IntN(len(rows)), `{"movement":"walk-down"}`)
+		}
+		first := section(rows...)
+		if r.IntN(4) == 0 {
+			first = `{"title":"A","blocks":[{"rule":"straight","rows":[` + strings.Join(rows, ",") + `]},{"rule":"chain","rows":[` + strings.Join(some(r, 2), ",") + `]}]}`
+		}
+		s, err := plan.ReadSession([]byte(`{"format":"wavekine.session/1","title":"T","sections":[`+first+`,`+section(some(r, 1+r.IntN(3))...)+`]}`), lib)
+		require.NoError(t, err)
+		if classical {
+			s.Style.Order = plan.ClassicalOrder
+		}
 		a, b := Pieces(&s.Sections[0], lib), Pieces(&s.Sections[1], lib)
-		least := clock.Span(math.MaxInt64)
-		permutations(len(a), func(pa []int) {
-			ca, leave, ok := costOf(a, pa, place{}, pace, false)
-			if !ok {
-				return
-			}
-			permutations(len(b), func(pb []int) {
-				if cb, _, ok := costOf(b, pb, leave, pace, true); ok {
-					least = min(least, ca+cb)
+		cheapestOf := func(tame bool) int64 {
+			least := int64(math.MaxInt64)
+			permutations(len(a), func(pa []int) {
+				ca, fa, leave, ok := costOf(a, pa, place{}, pace, classical, false, tame)
+				if !ok {
+					return
 				}
+				permutations(len(b), func(pb []int) {
+					if cb, fb, _, ok := costOf(b, pb, leave, pace, classical, true, tame); ok {
+						least = min(least, int64(ca+cb)*scale+int64(fa+fb))
+					}
+				})
 			})
-		})
+			return least
+		}
 		ends := map[place]way{{}: {}}
-		ends = newProblem(a, pace, false, false).extend(ends)
-		ends = newProblem(b, pace, false, true).extend(ends)
-		require.Equal(t, least, clock.Span(cheapest(ends).cost/scale))
+		ends = newProblem(a, pace, classical, false).extend(ends)
+		ends = newProblem(b, pace, classical, true).extend(ends)
+		got, least, tame := cheapest(ends).cost, cheapestOf(false), cheapestOf(true)
+		require.Equal(t, least/scale, got/scale, "seconds")
+		require.GreaterOrEqual(t, got, least, "new neighbours")
+		require.LessOrEqual(t, got, tame, "new neighbours, where what costs the same stays in order")
 		o, err := Order(s, lib, Thorough)
 		require.NoError(t, err)
 		require.Equal(t, s.Rows(), o.Session.Rows(), "nothing is lost")
@@ -454,8 +482,8 @@ func TestOrderKeepsWhatTeachersKeep(t *testing.T) {
 	assert.Equal(t, "This is the best order already.", o.Says())
 }
 
-// A movement that ends in another position than it began stays at its place: it is how the class gets there.
-func TestOrderKeepsTransitions(t *testing.T) {
+// withWalkDown is the library with a movement that ends in another position than it began.
+func withWalkDown(t *testing.T) *movement.Library {
 	text := `[{slug: walk-down, name: Walk down, purpose: p, phase: build, posture: standing, ends: plank, sides: both, pace: curl, dose: 3, regions: {thighs: 1}, setup: s, say: s, breath: b, watch: w, fault: f, ease: e,
   levels: [{changes: a, demand: 2, why: w, figure: "standing"}, {changes: b, demand: 3, why: w, figure: "standing"}]}]`
 	own, err := movement.ReadYAML("test", []byte(text))
@@ -467,6 +495,12 @@ func TestOrderKeepsTransitions(t *testing.T) {
 	}
 	with, err := movement.New(append(all, own...))
 	require.NoError(t, err)
+	return with
+}
+
+// A movement that ends in another position than it began stays at its place: it is how the class gets there.
+func TestOrderKeepsTransitions(t *testing.T) {
+	with := withWalkDown(t)
 	s, err := plan.ReadSession([]byte(`{"format":"wavekine.session/1","title":"T","sections":[`+section(`{"movement":"swan"}`, `{"movement":"walk-down"}`, `{"movement":"full-plank"}`, `{"movement":"squat"}`, `{"movement":"swimming"}`, `{"movement":"march"}`, `{"movement":"cat-cow"}`)+`]}`), with)
 	require.NoError(t, err)
 	tl, err := timeline.Build(s, with)
@@ -554,5 +588,90 @@ func BenchmarkOrder(b *testing.B) {
 				}
 			}
 		})
+	}
+}
+
+// How far holds and counts may go, told again from the words: by a third, holds on a grid of five seconds and not under
+// ten, a stretch not out of the house's range nor further out, nothing longer than can be said, both sides alike.
+func TestHowFarDosesGo(t *testing.T) {
+	const s = clock.Second
+	for _, stretch := range []bool{false, true} {
+		for _, h := range []House{{}, {20 * s, 60 * s}, {0, 45 * s}} {
+			for had := 3 * s; had <= 3600*s; had += s {
+				if had > 400*s && had < 3400*s {
+					continue
+				}
+				var want []clock.Span
+				for v := clock.Span(0); v <= 2*had; v += s {
+					off := max(v-had, had-v)
+					shorter := v < had && (v < 10*s || stretch && v < h.HoldLeast)
+					longer := v > had && (v > 3600*s || stretch && h.HoldMost > 0 && v > h.HoldMost)
+					if off%(5*s) == 0 && off*3 <= had && !shorter && !longer {
+						want = append(want, v)
+					}
+				}
+				var got []clock.Span
+				doses, now := Doses(dose.Dose{Parts: []dose.Part{{Kind: dose.Hold, Span: had}}}, movement.Both, stretch, h)
+				for _, d := range doses {
+					got = append(got, d.Parts[0].Span)
+				}
+				require.Equal(t, want, got, "%s, stretch %v, %+v", had, stretch, h)
+				require.Equal(t, had, got[now])
+			}
+		}
+	}
+	for n := 1; n <= 500; n++ {
+		for _, kind := range []dose.Kind{dose.Reps, dose.Breaths} {
+			if kind == dose.Breaths && n > 200 {
+				continue
+			}
+			for _, sides := range []movement.Sides{movement.Both, movement.Alternating} {
+				by := 1
+				if kind == dose.Reps && sides == movement.Alternating {
+					by = 2
+				}
+				most := map[dose.Kind]int{dose.Reps: 500, dose.Breaths: 200}[kind]
+				var want []int
+				for v := 1; v <= most; v++ {
+					off := max(v-n, n-v)
+					if off%by == 0 && off*3 <= n && (v >= 3 || v >= n) {
+						want = append(want, v)
+					}
+				}
+				var got []int
+				doses, now := Doses(dose.Dose{Parts: []dose.Part{{Kind: kind, Count: n}}}, sides, false, House{})
+				for _, d := range doses {
+					require.True(t, d.Sayable())
+					got = append(got, d.Count())
+				}
+				require.Equal(t, want, got, "%d %v %v", n, kind, sides)
+				require.Equal(t, n, got[now])
+			}
+		}
+	}
+}
+
+// What is said of the room that doses have is what fitting has.
+func TestRoomIsWhatFittingHas(t *testing.T) {
+	r := rand.New(rand.NewPCG(8, 13))
+	all := func(*plan.Row, *movement.Movement) bool { return true }
+	none := func(*plan.Row, *movement.Movement) bool { return false }
+	for range 80 {
+		s := read(t, section(some(r, 1+r.IntN(6))...))
+		tl, err := timeline.Build(s, lib)
+		require.NoError(t, err)
+		knobs, err := knobsOf(s, lib, tl, House{})
+		require.NoError(t, err)
+		least, most := room(knobs)
+		finest := tl.Total
+		for _, k := range knobs {
+			finest = min(finest, k.options[1].by-k.options[0].by)
+		}
+		lo, hi, step, err := Room(s, lib, tl, House{}, all)
+		require.NoError(t, err)
+		assert.Equal(t, []clock.Span{least, most, finest}, []clock.Span{lo, hi, step})
+		_, hi, _, err = Room(s, lib, tl, House{}, none)
+		require.NoError(t, err)
+		assert.Zero(t, hi)
 	}
 }
