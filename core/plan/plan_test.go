@@ -341,3 +341,17 @@ func FuzzLine(f *testing.F) {
 		require.True(t, err == nil || errors.As(err, &le))
 	})
 }
+
+// A first side that goes by the day: right on odd days, left on even ones; said otherwise it stays.
+func TestForDay(t *testing.T) {
+	s := three(t)
+	s.Style.First = FirstByDay
+	for day, want := range map[int]FirstSide{1: RightFirst, 2: LeftFirst, 29: RightFirst, 30: LeftFirst} {
+		assert.Equal(t, want, s.ForDay(day).Style.First, "day %d", day)
+	}
+	assert.Equal(t, FirstByDay, s.Style.First, "the session itself stays")
+	for _, f := range []FirstSide{RightFirst, LeftFirst} {
+		s.Style.First = f
+		assert.Same(t, s, s.ForDay(2))
+	}
+}

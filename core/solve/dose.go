@@ -25,8 +25,6 @@ type House struct {
 // milliseconds of a hold. most is below least where nothing may change.
 type reach struct{ now, least, most, step int }
 
-func (r reach) fixed() bool { return r.most-r.least < r.step }
-
 var noReach = reach{now: 1, least: 1, most: 0, step: 1}
 
 // reachOf is how far a dose may go when a class is brought to a length: within a third of what was planned, within the

@@ -86,27 +86,21 @@ func Fit(s *plan.Session, lib *movement.Library, target clock.Span, terms Terms)
 		return nil, err
 	}
 	var out *Fitted
-	diff, stopped, again := target-tl.Total, false, 0
+	diff, stopped := target-tl.Total, false
 	for range mostRounds {
 		picks := choose(knobs, diff)
 		var after *timeline.Timeline
 		if out, after, err = taken(s, lib, knobs, picks); err != nil {
 			return nil, err
 		}
-		if bad := terms.stops(out.Session, after); len(bad) > 0 {
-			stopped = true
-			if !takeBack(knobs, picks, bad) { // what stops is none of this fit's doing: change nothing
-				return unchanged(s, tl, target, "any change of doses brings something that stops"), nil
-			}
-			continue
+		bad := terms.stops(out.Session, after)
+		if len(bad) == 0 {
+			break
 		}
-		// A stretch that contains getting into it does not grow by what it says: aim again by what came out.
-		if miss := target - out.Total; (miss > Within || miss < -Within) && again < 3 && between(knobs, diff+miss) && predicted(knobs, picks, tl) != out.Total {
-			again++
-			diff += miss
-			continue
+		stopped = true
+		if !takeBack(knobs, picks, bad) { // what stops is none of this fit's doing: change nothing
+			return unchanged(s, tl, target, "any change of doses brings something that stops"), nil
 		}
-		break
 	}
 	if off := out.Total - target; off >= -Within && off <= Within {
 		out.Reached = true
@@ -178,14 +172,6 @@ func taken(s *plan.Session, lib *movement.Library, knobs []knob, picks []int) (*
 	return out, tl, nil
 }
 
-func predicted(knobs []knob, picks []int, tl *timeline.Timeline) clock.Span {
-	sum := tl.Total
-	for i, k := range knobs {
-		sum += k.options[picks[i]].by
-	}
-	return sum
-}
-
 // takeBack forbids the largest of the changes of some rows, and what goes further; false where none of them changed.
 func takeBack(knobs []knob, picks []int, rows []plan.Path) bool {
 	worst, far := -1, 0
@@ -242,40 +228,47 @@ func Room(s *plan.Session, lib *movement.Library, tl *timeline.Timeline, h House
 		if itself(d, m) {
 			return
 		}
-		r2 := reachOf(d, r.SideRule(m), m.Stretch, h)
-		per := t.per(d, counted(d)-1)
-		if r2.fixed() || per <= 0 {
+		doses, now := Doses(d, r.SideRule(m), m.Stretch, h)
+		if len(doses) < 2 {
 			return
 		}
-		lo += per * clock.Span(r2.least-r2.now)
+		last := len(doses) - 1
+		lo += t.adds(d, doses[0])
 		if grows(r, m) {
-			hi += per * clock.Span(r2.most-r2.now)
+			hi += t.adds(d, doses[last])
 		}
-		finest = min(finest, per*clock.Span(r2.step))
+		if step := max(t.adds(d, doses[min(now+1, last)]), -t.adds(d, doses[max(now-1, 0)])); step > 0 {
+			finest = min(finest, step)
+		}
 	})
 	return lo, hi, finest, err
 }
 
 // rowTime is what the steps of a timeline say of a row: how long each part of its dose takes in all, over sides, sets
-// and rounds, and in how many steps.
+// and rounds, and for each step of it what getting there was to take of its time.
 type rowTime struct {
-	span  [8]clock.Span // by part, from 0
-	steps [8]int
-	most  float64 // its highest effort
+	span [8]clock.Span // by part, from 0
+	into [8][]clock.Span
+	most float64 // its highest effort
 }
 
-// per is what one more of a part's count adds to the class, or one more millisecond of its time.
-func (t *rowTime) per(d dose.Dose, part int) clock.Span {
+// adds is what another dose in place of a row's own adds to the class: the counts or the time of its part that changes.
+func (t *rowTime) adds(now, then dose.Dose) (sum clock.Span) {
+	part := counted(now) - 1
 	if part >= len(t.span) {
 		return 0
 	}
-	if n := d.Count(); n > 0 {
-		return t.span[part] / clock.Span(n)
+	if n := now.Count(); n > 0 {
+		return t.span[part] / clock.Span(n) * clock.Span(then.Count()-n)
 	}
-	if d.Parts[0].EachWay {
-		return 2 * clock.Span(t.steps[part])
+	was, is := now.Parts[0].Span, then.Parts[0].Span
+	if now.Parts[0].EachWay {
+		was, is = 2*was, 2*is
 	}
-	return clock.Span(t.steps[part])
+	for _, into := range t.into[part] {
+		sum += timeline.Slot(is, into) - timeline.Slot(was, into)
+	}
+	return sum
 }
 
 func rowTimes(tl *timeline.Timeline) (map[plan.Path]*rowTime, float64) {
@@ -291,7 +284,7 @@ func rowTimes(tl *timeline.Timeline) (map[plan.Path]*rowTime, float64) {
 		peak, t.most = max(peak, st.Effort), max(t.most, st.Effort)
 		if n := st.Part - 1; n >= 0 && n < len(t.span) {
 			t.span[n] += st.S
-			t.steps[n]++
+			t.into[n] = append(t.into[n], st.Into)
 		}
 	}
 	return out, peak
@@ -347,15 +340,8 @@ func knobOf(p plan.Path, r *plan.Row, m *movement.Movement, t *rowTime, peak flo
 		return knob{}, false
 	}
 	doses, from := Doses(now, r.SideRule(m), m.Stretch, h)
-	per := t.per(now, counted(now)-1)
-	if len(doses) < 2 || per <= 0 {
+	if len(doses) < 2 || t.adds(doses[0], doses[len(doses)-1]) <= 0 {
 		return knob{}, false
-	}
-	adds := func(d dose.Dose) clock.Span {
-		if n := now.Count(); n > 0 {
-			return per * clock.Span(d.Count()-n)
-		}
-		return per * (d.Parts[0].Span - now.Parts[0].Span)
 	}
 	weight := 1.0
 	if peak > 0 && t.most >= peakFrom*peak {
@@ -364,7 +350,7 @@ func knobOf(p plan.Path, r *plan.Row, m *movement.Movement, t *rowTime, peak flo
 	k := knob{rows: []plan.Path{p}, now: from}
 	for i, d := range doses {
 		cost := int(math.Round(weight * unitCost * math.Abs(float64(i-from)) / float64(max(size(now), 1))))
-		k.options = append(k.options, option{d, adds(d), cost})
+		k.options = append(k.options, option{d, t.adds(now, d), cost})
 	}
 	return k, true
 }

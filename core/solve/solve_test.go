@@ -675,3 +675,57 @@ func TestRoomIsWhatFittingHas(t *testing.T) {
 		assert.Zero(t, hi)
 	}
 }
+
+// Where what a dose says is not all it adds (a stretch that contains getting into it), the fit is held against every
+// combination of doses, each timed anew.
+func TestFitAgainstEveryTimedCombination(t *testing.T) {
+	r := rand.New(rand.NewPCG(34, 55))
+	var stretches []*movement.Movement
+	for _, m := range lib.All() {
+		if m.Stretch {
+			stretches = append(stretches, m)
+		}
+	}
+	reached := 0
+	for range 60 {
+		var rows []string
+		for range 1 + r.IntN(3) {
+			m := stretches[r.IntN(len(stretches))]
+			d := fmt.Sprintf("%d s", 5*(2+r.IntN(8)))
+			if m.Sides == movement.Each {
+				d += " each side"
+			}
+			rows = append(rows, fmt.Sprintf(`{"movement":%q,"dose":%q}`, m.Slug, d))
+		}
+		s := read(t, section(rows...))
+		now := length(t, s)
+		target := now.Times(.8 + r.Float64()*.4)
+		var off clock.Span = math.MaxInt64
+		var walk func(c *plan.Session, i int)
+		walk = func(c *plan.Session, i int) {
+			if i == s.Rows() {
+				o := length(t, c) - target
+				off = min(off, max(o, -o))
+				return
+			}
+			row := s.Row(plan.Path{Section: 1, Block: 1, Row: i + 1})
+			m, err := row.Of(lib)
+			require.NoError(t, err)
+			doses, _ := Doses(row.DoseOf(m), row.SideRule(m), true, House{})
+			for _, d := range append(doses, row.Dose) {
+				c.Row(plan.Path{Section: 1, Block: 1, Row: i + 1}).Dose = d
+				walk(c, i+1)
+			}
+		}
+		walk(s.Clone(), 0)
+		f, err := Fit(s, lib, target, Terms{})
+		require.NoError(t, err)
+		got := f.Total - target
+		got = max(got, -got)
+		if off <= Within {
+			reached++
+			assert.True(t, f.Reached, "%v %s of %s: %s off where %s can be", rows, target, now, got, off)
+		}
+	}
+	assert.Greater(t, reached, 10)
+}

@@ -143,10 +143,11 @@ type Step struct {
 	Breaths   int
 	BreathIn  clock.Span // one breath in and out, where the dose counts breaths
 	BreathOut clock.Span
-	Round     int  // of a circuit, from 1; 0 elsewhere
-	Set       int  // from 1
-	Part      int  // which part of the dose, from 1; 0 where the step is none
-	Clocked   bool // the clock ends it, not a count
+	Round     int        // of a circuit, from 1; 0 elsewhere
+	Set       int        // from 1
+	Part      int        // which part of the dose, from 1; 0 where the step is none
+	Into      clock.Span // what getting there was to take of its time, see Slot
+	Clocked   bool       // the clock ends it, not a count
 	Says      string
 	Cues      []Cue
 	spread    float64
@@ -633,14 +634,12 @@ func (b *builder) parts(l *line, d dose.Dose, level int, side Side, set int, int
 		case p.Kind == dose.Hold, l.m.Stretch && p.Kind == dose.Time:
 			kind = Hold
 		}
-		if into > 0 {
-			keep := min(5*clock.Second, span)
-			given := min(into, span-keep)
-			span, into = span-given, into-given
-		}
+		said, asked := span, into
+		span = Slot(said, asked)
+		into -= said - span
 		b.work(l, kind, level, side, span, reps, d.SetCount(), p.Span > 0)
 		st := &b.t.Steps[len(b.t.Steps)-1]
-		st.Part = i + 1
+		st.Part, st.Into = i+1, asked
 		if p.Kind == dose.Breaths || p.Kind == dose.Hold && p.Count > 0 {
 			st.Breaths = p.Count
 			one := span.Times(1 / float64(p.Count))
@@ -657,6 +656,14 @@ func (b *builder) parts(l *line, d dose.Dose, level int, side Side, set int, int
 	for i := from; i < len(b.t.Steps); i++ {
 		b.t.Steps[i].Set = set
 	}
+}
+
+// leastHeld is how long a stretch is held at least, however long getting there takes; judgement.
+const leastHeld = 5 * clock.Second
+
+// Slot is what is left of a time that was said when getting there takes into of it: 5 s at least, or all that was said.
+func Slot(said, into clock.Span) clock.Span {
+	return max(said-into, min(leastHeld, said))
 }
 
 // leave puts the body where the movement ends: the way to what comes next, or back for the other side, begins there.

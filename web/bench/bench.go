@@ -246,7 +246,7 @@ func showBench(a *kit.Kit, c *gin.Context) {
 	a.Show(c, "bench", cl.Plan.Title, "Sessions", v, "js/Sortable.min.js", "js/bench.js")
 }
 
-// edit does one change: it is saved at once, and one answer redraws wave, clock, rows and second look.
+// change does one edit: it is saved at once, and one answer redraws wave, clock, rows and second look.
 func change(a *kit.Kit, c *gin.Context) {
 	f := c.Request.PostForm
 	cl, err := a.Opened(c)
@@ -340,7 +340,7 @@ type conflictView struct {
 	Why             string
 }
 
-// conflict answers 409 with both versions: what they changed meanwhile, and what this change makes of
+// answerConflict answers 409 with both versions: what they changed meanwhile, and what this change makes of
 // the session as it was. It can be made again on theirs, where it still fits.
 func answerConflict(a *kit.Kit, c *gin.Context, now *kit.Class, rev int, f url.Values) {
 	if err := a.WorkOut(c, now); err != nil {

@@ -73,7 +73,7 @@ type levelOffer struct {
 	On, Own bool
 }
 
-// options shows what is said as easier and harder, row by row; asked for when it is looked at.
+// showOptions shows what is said as easier and harder, row by row; asked for when it is looked at.
 func showOptions(a *kit.Kit, c *gin.Context) {
 	cl, err := a.Class(c)
 	if err != nil {
@@ -101,7 +101,7 @@ func showOptions(a *kit.Kit, c *gin.Context) {
 	a.Render(c, http.StatusOK, "bench", "options", list)
 }
 
-// history lists what was changed when and by whom.
+// showHistory lists what was changed when and by whom.
 func showHistory(a *kit.Kit, c *gin.Context) {
 	d, err := a.Store.Sessions.Get(c, kit.Who(c).Studio.ID, c.Param("id"))
 	if err != nil {

@@ -26,7 +26,7 @@ type pastedView struct {
 	Understood string
 }
 
-// paste shows what a pasted class means, line by line, before anything is added.
+// showPaste shows what a pasted class means, line by line, before anything is added.
 func showPaste(a *kit.Kit, c *gin.Context) {
 	cl, err := a.Opened(c)
 	if err != nil {

@@ -26,7 +26,7 @@ type piece struct {
 	Rows         int
 }
 
-// pieces lists what can be put in.
+// piecesOf lists what can be put in.
 func piecesOf(a *kit.Kit, c *gin.Context, not string) (out []piece, err error) {
 	for i, b := range plan.BuiltIn() {
 		out = append(out, piece{Value: "built " + strconv.Itoa(i), Title: b.Title})

@@ -129,7 +129,7 @@ func paceSeen(a *kit.Kit, c *gin.Context) {
 	a.Show(c, "pace", "Your own pace", "House", v)
 }
 
-// paces are what the teacher has taken into use or put back, by key.
+// pacesOf are what the teacher has taken into use or put back, by key.
 func pacesOf(a *kit.Kit, c *gin.Context) (map[string]store.TeacherPace, error) {
 	list, err := a.Store.Paces(c, kit.Who(c).Studio.ID, kit.Who(c).Teacher.ID)
 	out := make(map[string]store.TeacherPace, len(list))

@@ -11,6 +11,7 @@ import (
 	"wavekine/core/plan"
 )
 
+// SpanText is a time as it is typed, nothing for none.
 func SpanText(s clock.Span) string {
 	if s == 0 {
 		return ""
@@ -18,6 +19,7 @@ func SpanText(s clock.Span) string {
 	return s.Said()
 }
 
+// RowID is the id of a row in the page.
 func RowID(p plan.Path) string { return "row-" + strings.ReplaceAll(p.String(), ".", "-") }
 
 // Refuse answers what cannot be made of what was asked; what was typed stays in the page.

@@ -117,6 +117,7 @@ func (s *assets) url(name string) (string, error) {
 	return "", &fs.PathError{Op: "asset", Path: name, Err: fs.ErrNotExist}
 }
 
+// ServeHTTP serves a file that ships with the product; its name changes with its content, so it is kept for good.
 func (s *assets) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	f, ok := s.byPath[strings.TrimPrefix(r.URL.Path, AssetPrefix)]
 	if !ok {
@@ -206,6 +207,7 @@ func (f *figureCache) Use(m *movement.Movement, level int, size string) template
 	return template.HTML(fmt.Sprintf(`<svg class="fig fig-%s" viewBox="0 0 %g %g" aria-hidden="true"><use href="%s"/></svg>`, size, wh[0], wh[1], f.Url(m, level, size)))
 }
 
+// Url is where the figure of a level is, from 1; its name changes with the figure.
 func (f *figureCache) Url(m *movement.Movement, level int, size string) string {
 	n := min(max(level, 1), len(m.Levels))
 	name := m.Slug + "-" + strconv.Itoa(n) + "-" + size
@@ -222,6 +224,7 @@ func (f *figureCache) Url(m *movement.Movement, level int, size string) string {
 	return u
 }
 
+// Figure answers with the drawing of a level.
 func (a *Kit) Figure(c *gin.Context) {
 	name, ok := strings.CutSuffix(c.Param("file"), ".svg")
 	i := strings.LastIndexByte(name, '-')

@@ -6,6 +6,7 @@ import (
 	"wavekine/store"
 )
 
+// NewCache keeps the last size values.
 func NewCache[K comparable, V any](size int) *lru.Cache[K, V] {
 	c, err := lru.New[K, V](size)
 	if err != nil {
@@ -14,6 +15,7 @@ func NewCache[K comparable, V any](size int) *lru.Cache[K, V] {
 	return c
 }
 
+// HistoryView is what was changed of a document.
 type HistoryView struct {
 	Kind      string // "sessions" or "series", as in its address
 	ID        string

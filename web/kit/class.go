@@ -52,12 +52,13 @@ type planKey struct {
 // plansKept is how many sessions are kept as they were read, about 30 KB each.
 const plansKept = 512
 
-// Work reads a stored session and works out its timeline, without the second look.
 // KeepPlan keeps a session that has just been stored as read.
 func (a *Kit) KeepPlan(d store.Document, now store.Saved, s *plan.Session) {
 	a.plans.Add(planKey{d.StudioID, d.ID, now.Rev, now.Stamp, a.Lib}, s)
 }
 
+// Work reads a stored session and works out its timeline, without the second look; *UnreadableError where it cannot be
+// read.
 func (a *Kit) Work(d store.Document) (*Class, error) {
 	cl, err := a.read(d)
 	if err != nil {
@@ -110,6 +111,7 @@ type Listed struct {
 	Kit              string
 }
 
+// Listed is a session as its list shows it, with a wave of w by h pixels.
 func (a *Kit) Listed(c *gin.Context, d store.Document, w, h float64) (Listed, *Class, error) {
 	cl, err := a.Work(d)
 	if err != nil {
@@ -162,6 +164,7 @@ func FileName(title, ext string) string {
 	return strings.ToLower(s[:min(len(s), 60)]) + "." + ext
 }
 
+// Attach answers with a file to be saved.
 func Attach(c *gin.Context, name, ctype string, b []byte) {
 	c.Header("Content-Disposition", `attachment; filename="`+name+`"`)
 	c.Data(http.StatusOK, ctype, b)

@@ -62,13 +62,20 @@ func (a *Kit) OnItsDay(c *gin.Context, cl *Class) error {
 	if n := a.dayNumber(c, cl.Doc.ID); n > 0 {
 		day = n
 	}
-	cl.Plan = cl.Plan.ForDay(day)
-	tl, err := timeline.Build(cl.Plan, a.Lib)
-	if err != nil {
-		return err
+	return a.OnDay(cl, day)
+}
+
+// OnDay makes of a class what it is on a day of a series, from 1: a first side that goes by the day is settled.
+func (a *Kit) OnDay(cl *Class, day int) error {
+	settled := cl.Plan.ForDay(day)
+	if settled == cl.Plan {
+		return nil
 	}
-	cl.TL = tl
-	return nil
+	tl, err := timeline.Build(settled, a.Lib)
+	if err == nil {
+		cl.Plan, cl.TL = settled, tl
+	}
+	return err
 }
 
 // DayOf says which day of which series a session stands on, nothing when it stands on none.

@@ -195,6 +195,7 @@ func (a *Kit) Render(c *gin.Context, status int, name, block string, data any) {
 	c.Data(status, "text/html; charset=utf-8", b.Bytes())
 }
 
+// Show answers with a whole page.
 func (a *Kit) Show(c *gin.Context, name, title, nav string, data any, scripts ...string) {
 	a.Render(c, http.StatusOK, name, "layout", Page{Title: title, Nav: nav, Who: Who(c), Theme: "paper", Scripts: scripts, Data: data})
 }

@@ -77,6 +77,7 @@ func (a *Kit) readLibrary(c *gin.Context, studio, teacher string) (*movement.Lib
 	return lib, err
 }
 
+// ReadChanges are what a studio changed of shipped movements, by movement.
 func ReadChanges(rows []store.MovementChange) map[string]movement.Change {
 	out := make(map[string]movement.Change, len(rows))
 	for _, r := range rows {

@@ -19,6 +19,7 @@ type RunView struct {
 	Bar, Mark                      float64 // percent of the widest in the list
 }
 
+// ViewRun is a run as lists show it, in the time of the studio.
 func ViewRun(r store.Run, zone *time.Location) RunView {
 	v := RunView{
 		ID: r.ID, Title: r.Title, Teacher: r.Teacher, When: r.StartedAt.In(zone).Format("Mon 2 Jan, 15:04"), Note: r.Note,

@@ -26,6 +26,7 @@ type StyleView struct {
 	Words            []string
 }
 
+// StyleViews are the questions of a school with the answers of a style.
 func StyleViews(st plan.Style) (out []StyleView) {
 	for _, n := range styleNames {
 		v := StyleView{n.key, n.asks, st.Answer(n.key), plan.StyleWords(n.key)}

@@ -10,6 +10,7 @@ import (
 	"wavekine/core/strict"
 )
 
+// TooLargeError says how large a file may be.
 type TooLargeError string
 
 func (e TooLargeError) Error() string { return string(e) }

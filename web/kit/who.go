@@ -28,6 +28,7 @@ type throttle struct {
 
 func newThrottle() *throttle { return &throttle{by: map[string]*rate.Limiter{}, max: 20000} }
 
+// Allow tells whether another try may be made under each of the keys.
 func (t *throttle) Allow(keys ...string) bool {
 	t.mu.Lock()
 	defer t.mu.Unlock()
@@ -46,6 +47,7 @@ func (t *throttle) Allow(keys ...string) bool {
 	return ok
 }
 
+// Forget takes back what was counted under the keys.
 func (t *throttle) Forget(keys ...string) {
 	t.mu.Lock()
 	defer t.mu.Unlock()
@@ -101,6 +103,7 @@ func ReadHouse(text []byte) House {
 
 const whoKey = "who"
 
+// Who is who has signed in; nil where nobody has.
 func Who(c *gin.Context) *signedIn {
 	v, ok := c.Get(whoKey)
 	if !ok {

@@ -264,7 +264,7 @@ func showMovement(a *kit.Kit, c *gin.Context) {
 	a.Show(c, "movement", m.Name, "Movements", v, "js/figures.js")
 }
 
-// levelView is one level of a movement with its figure and what it weighs.
+// viewLevel is one level of a movement with its figure and what it weighs.
 func viewLevel(a *kit.Kit, m *movement.Movement, n int) levelView {
 	l := m.At(n)
 	p, _ := m.Pose(n)

@@ -25,7 +25,7 @@ func seriesCalendar(a *kit.Kit, c *gin.Context) {
 		if day.Ref == "" {
 			continue
 		}
-		cl, _, err := dayClass(a, *day, docs)
+		cl, _, err := dayClass(a, i+1, *day, docs)
 		if err != nil {
 			a.Fail(c, err)
 			return

@@ -39,7 +39,7 @@ func seriesList(a *kit.Kit, c *gin.Context) {
 		}
 		l := seriesListed{ID: d.ID, Title: d.Title, Words: fmt.Sprintf("%d days from %s", len(s.Days), s.Start.Format("Mon 2 January 2006"))}
 		for i, day := range s.Days {
-			cl, says, err := dayClass(a, day, docs)
+			cl, says, err := dayClass(a, i+1, day, docs)
 			if err != nil {
 				a.Fail(c, err)
 				return

@@ -97,9 +97,12 @@ func classOf(a *kit.Kit, d plan.Day, docs map[string]store.Document) (*kit.Class
 	return nil, nil
 }
 
-// dayClass is classOf for a list of days: a session that cannot be read leaves its day empty, and says so.
-func dayClass(a *kit.Kit, d plan.Day, docs map[string]store.Document) (cl *kit.Class, says string, err error) {
-	cl, err = classOf(a, d, docs)
+// dayClass is classOf for a list of days, as it is on the nth: a session that cannot be read leaves its day empty, and
+// says so.
+func dayClass(a *kit.Kit, nth int, d plan.Day, docs map[string]store.Document) (cl *kit.Class, says string, err error) {
+	if cl, err = classOf(a, d, docs); err == nil && cl != nil {
+		err = a.OnDay(cl, nth)
+	}
 	var u *kit.UnreadableError
 	switch {
 	case errors.As(err, &u):
@@ -143,7 +146,7 @@ func viewSeries(a *kit.Kit, c *gin.Context, d store.Document, s *plan.Series) (s
 			N: i + 1, Date: date.Format("2 Jan"), Weekday: date.Format("Mon"), Title: day.Title, Plan: day.Ref, Rest: day.Rest, Empty: day.Empty(),
 			Today: date.Format(time.DateOnly) == today, Past: date.Format(time.DateOnly) < today,
 		}
-		cl, says, err := dayClass(a, day, docs)
+		cl, says, err := dayClass(a, i+1, day, docs)
 		if err != nil {
 			return v, err
 		}

@@ -130,11 +130,11 @@ type dayOn struct {
 	cls  []*kit.Class
 }
 
-// on lists what is on each day from one date to another.
+// between lists what is on each day from one date to another.
 func between(a *kit.Kit, c *gin.Context, from, to time.Time) ([]dayOn, error) {
 	w := kit.Who(c)
 	days := make([]dayOn, int(to.Sub(from).Hours()/24)+1)
-	put := func(i int, o onDay, doc store.Document) error {
+	put := func(i, nth int, o onDay, doc store.Document) error {
 		cl, err := a.Work(doc)
 		var u *kit.UnreadableError
 		if errors.As(err, &u) { // its line says so; the day goes on
@@ -143,6 +143,9 @@ func between(a *kit.Kit, c *gin.Context, from, to time.Time) ([]dayOn, error) {
 			return nil
 		}
 		if err != nil {
+			return err
+		}
+		if err := a.OnDay(cl, nth); err != nil {
 			return err
 		}
 		a.LookOver(c, cl)
@@ -177,7 +180,7 @@ func between(a *kit.Kit, c *gin.Context, from, to time.Time) ([]dayOn, error) {
 				days[i].rest = true
 			}
 			if doc, ok := docs[s.Days[n].Ref]; ok {
-				if err := put(i, onDay{Time: s.Time, Words: fmt.Sprintf("%s, day %d of %d", s.Title, n+1, len(s.Days))}, doc); err != nil {
+				if err := put(i, n+1, onDay{Time: s.Time, Words: fmt.Sprintf("%s, day %d of %d", s.Title, n+1, len(s.Days))}, doc); err != nil {
 					return nil, err
 				}
 			}
@@ -198,7 +201,7 @@ func between(a *kit.Kit, c *gin.Context, from, to time.Time) ([]dayOn, error) {
 	for _, sl := range slots {
 		i := int(sl.Day.Sub(from).Hours() / 24)
 		if doc, ok := docs[sl.PlanID]; ok && i >= 0 && i < len(days) {
-			if err := put(i, onDay{Time: sl.Time, Slot: sl.ID, Words: "standalone"}, doc); err != nil {
+			if err := put(i, sl.Day.YearDay(), onDay{Time: sl.Time, Slot: sl.ID, Words: "standalone"}, doc); err != nil {
 				return nil, err
 			}
 		}

@@ -15,6 +15,7 @@ func Press(p *browsertest.Page, key string) {
 	p.Do(cdp.Evaluate[cdp.Void](fmt.Sprintf(`document.activeElement.dispatchEvent(new KeyboardEvent('keydown', {key: %q, bubbles: true, cancelable: true})); void 0`, key)))
 }
 
+// Rev is the revision that the page shows.
 func Rev(p *browsertest.Page) int {
 	return browsertest.JS[int](p, `+document.querySelector('#bench').dataset.rev`)
 }

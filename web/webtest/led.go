@@ -13,6 +13,7 @@ import (
 	"wavekine/web/browsertest"
 )
 
+// Run1 runs a script in the page.
 func Run1(p *browsertest.Page, js string) {
 	p.T.Helper()
 	p.Do(cdp.Evaluate[cdp.Void](js + "; void 0"))
@@ -38,6 +39,7 @@ func Newest(t *testing.T, st *store.Store) *run.Run {
 	return r
 }
 
+// SavedRun waits until the server has all that was led.
 func SavedRun(p *browsertest.Page) {
 	p.T.Helper()
 	p.Until(`!document.querySelector('#l-done').hidden && document.querySelector('#l-done-h').textContent === 'Saved'`)

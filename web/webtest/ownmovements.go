@@ -8,6 +8,7 @@ import (
 	"wavekine/web/library"
 )
 
+// OwnForm is the form of an own movement like m.
 func OwnForm(m *movement.Movement, name string) url.Values {
 	f, _ := library.FormOf(m)
 	f.Set("name", name)
@@ -16,6 +17,5 @@ func OwnForm(m *movement.Movement, name string) url.Values {
 	return f
 }
 
-// A movement is made from another, used in a session, changed; the session keeps what it had until it
-// takes the newer version.
+// JsText is the text that an expression of the page gives.
 func JsText(p *browsertest.Page, expr string) string { return browsertest.JS[string](p, expr) }

@@ -63,6 +63,7 @@ func Sent(t *testing.T, v *Visitor, r *run.Run) (int, string) {
 	return SentText(t, v, string(b))
 }
 
+// SentText posts the text of a run and gives the answer.
 func SentText(t *testing.T, v *Visitor, text string) (int, string) {
 	t.Helper()
 	q, err := http.NewRequest("POST", v.Base+"/runs", strings.NewReader(text))

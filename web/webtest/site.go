@@ -36,6 +36,7 @@ func Site(t testing.TB) (url string, st *store.Store) {
 	return ServeStore(t, st), st
 }
 
+// ServeStore serves what a store holds.
 func ServeStore(t testing.TB, st *store.Store) string {
 	t.Helper()
 	h, err := web.New(st, kit.Options{Now: func() time.Time { return Thursday }})
@@ -53,6 +54,7 @@ func SignedInPage(t testing.TB, url, email string, w, h int64) *browsertest.Page
 	return p
 }
 
+// SignInThrough signs a teacher in on the page.
 func SignInThrough(p *browsertest.Page, url, email string) {
 	p.T.Helper()
 	p.Go(url + "/signin")

@@ -20,12 +20,14 @@ type Visitor struct {
 	Base string
 }
 
+// Visit is somebody without a browser, with cookies of their own.
 func Visit(t testing.TB, base string) *Visitor {
 	jar, err := cookiejar.New(nil)
 	require.NoError(t, err)
 	return &Visitor{t, &http.Client{Jar: jar, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}, base}
 }
 
+// Do sends a request and gives status, body and headers of the answer; head are headers, name and value.
 func (v *Visitor) Do(method, path string, form url.Values, head ...string) (int, string, http.Header) {
 	v.t.Helper()
 	var body io.Reader
@@ -48,6 +50,7 @@ func (v *Visitor) Do(method, path string, form url.Values, head ...string) (int,
 	return res.StatusCode, string(b), res.Header
 }
 
+// SignIn signs in as a demo teacher.
 func (v *Visitor) SignIn(email string) *Visitor {
 	v.t.Helper()
 	code, _, _ := v.Do("POST", "/signin", url.Values{"email": {email}, "password": {demo.Password}})
