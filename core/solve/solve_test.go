@@ -729,3 +729,101 @@ func TestFitAgainstEveryTimedCombination(t *testing.T) {
 	}
 	assert.Greater(t, reached, 10)
 }
+
+// Where some doses bring what stops, the fit is the least change among those that do not: held against every combination
+// of them.
+func TestFitAmongWhatDoesNotStop(t *testing.T) {
+	r := rand.New(rand.NewPCG(89, 144))
+	stopped, reached := 0, 0
+	for range 80 {
+		s := read(t, section(some(r, 2+r.IntN(3))...))
+		now := length(t, s)
+		target := now.Times(.7 + r.Float64()*.6)
+		tl, err := timeline.Build(s, lib)
+		require.NoError(t, err)
+		knobs, err := knobsOf(s, lib, tl, House{})
+		require.NoError(t, err)
+		may := map[plan.Path][2]int{} // by row: the options that do not stop, from and up to
+		for i, k := range knobs {
+			lo, hi := r.IntN(k.now+1), k.now+r.IntN(len(k.options)-k.now)
+			may[k.rows[0]] = [2]int{lo, hi}
+			knobs[i].options = k.options[lo : hi+1]
+		}
+		all, err := knobsOf(s, lib, tl, House{})
+		require.NoError(t, err)
+		terms := Terms{Stops: func(c *plan.Session, _ *timeline.Timeline) (bad []plan.Path) {
+			for _, k := range all {
+				p := k.rows[0]
+				m, err := c.Row(p).Of(lib)
+				require.NoError(t, err)
+				at := slices.IndexFunc(k.options, func(o option) bool { return o.dose.String() == c.Row(p).DoseOf(m).String() })
+				if at < may[p][0] || at > may[p][1] {
+					bad = append(bad, p)
+				}
+			}
+			stopped += len(bad)
+			return bad
+		}}
+		cost, off := exhaustive(knobs, target-now)
+		f, err := Fit(s, lib, target, terms)
+		require.NoError(t, err)
+		got := f.Total - target
+		if off <= Within {
+			reached++
+			require.True(t, f.Reached, f.Says)
+			require.Equal(t, cost, f.Cost)
+		} else {
+			require.False(t, f.Reached)
+			require.InDelta(t, off.Seconds(), max(got, -got).Seconds(), .2)
+		}
+	}
+	assert.Greater(t, stopped, 20)
+	assert.Greater(t, reached, 10)
+}
+
+// A section with anything locked in it stays as it is: a row, a rest behind one, a row of a chain; the others are ordered,
+// and one that is too long for the effort is named with its number.
+func TestOrderOfLockedSections(t *testing.T) {
+	better := section(`{"movement":"squat"}`, `{"movement":"swan"}`, `{"movement":"march"}`, `{"movement":"swimming"}`, `{"movement":"lunge"}`)
+	for _, locked := range []string{
+		section(`{"movement":"squat","locked":true}`, `{"movement":"swan"}`, `{"movement":"march"}`, `{"movement":"swimming"}`),
+		section(`{"movement":"squat"}`, `{"rest":"10 s","locked":true}`, `{"movement":"swan"}`, `{"movement":"march"}`, `{"movement":"swimming"}`),
+		section(`{"movement":"squat","locked":true}`, `{"rest":"10 s"}`, `{"movement":"swan"}`, `{"movement":"march"}`, `{"movement":"swimming"}`),
+		`{"title":"A","blocks":[{"rule":"straight","rows":[{"movement":"squat"},{"movement":"swan"}]},{"rule":"chain","rows":[{"movement":"march","locked":true},{"movement":"clam"}]},{"rule":"straight","rows":[{"movement":"swimming"}]}]}`,
+	} {
+		s := read(t, locked, better, section(`{"movement":"constructive-rest"}`))
+		o, err := Order(s, lib, Thorough)
+		require.NoError(t, err)
+		assert.Equal(t, s.Sections[0], o.Session.Sections[0])
+		assert.NotEqual(t, s.Sections[1], o.Session.Sections[1])
+		assert.Empty(t, o.Left)
+		free := read(t, strings.ReplaceAll(locked, `,"locked":true`, ""), section(`{"movement":"constructive-rest"}`))
+		o, err = Order(free, lib, Thorough)
+		require.NoError(t, err)
+		assert.NotEqual(t, free.Sections[0], o.Session.Sections[0])
+		few := Effort(30)
+		o, err = Order(read(t, section(`{"movement":"swan"}`), better, section(`{"movement":"constructive-rest"}`)), lib, few)
+		require.NoError(t, err)
+		if assert.Len(t, o.Left, 1) {
+			assert.Equal(t, 2, o.Left[0].Section)
+		}
+	}
+}
+
+// Blocks that are put side by side become one only where the rest between their sides is the same.
+func TestJoin(t *testing.T) {
+	one := func(rule plan.Rule, rest clock.Span, slug string) Piece {
+		return Piece{Block: plan.Block{Rule: rule, Rounds: 1, Rest: rest, Rows: []plan.Row{{Movement: slug}}}}
+	}
+	shape := func(bs []plan.Block) (out []int) {
+		for _, b := range bs {
+			out = append(out, len(b.Rows))
+		}
+		return out
+	}
+	const s = clock.Second
+	assert.Equal(t, []int{2}, shape(Join([]Piece{one(plan.Straight, 0, "a"), one(plan.Straight, 0, "b")})))
+	assert.Equal(t, []int{1, 1}, shape(Join([]Piece{one(plan.Straight, 0, "a"), one(plan.Straight, 9*s, "b")})))
+	assert.Equal(t, []int{1, 1, 1}, shape(Join([]Piece{one(plan.Straight, 0, "a"), one(plan.Chain, 0, "b"), one(plan.Straight, 0, "c")})))
+	assert.Equal(t, []int{1, 1}, shape(Join([]Piece{one(plan.Chain, 0, "a"), one(plan.Chain, 0, "b")})))
+}

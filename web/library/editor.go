@@ -271,15 +271,7 @@ func changeMovement(a *kit.Kit, c *gin.Context) {
 	}
 	do := c.PostForm("do")
 	if m.Own {
-		if do != "hide" && do != "show" {
-			a.Problem(c, http.StatusUnprocessableEntity, "An own movement is changed in its editor.")
-			return
-		}
-		if err := a.Store.HideMovement(c, kit.Who(c).Studio.ID, slug, do == "hide"); err != nil {
-			a.Fail(c, err)
-			return
-		}
-		c.Redirect(http.StatusSeeOther, "/movements/"+slug)
+		hideOwn(a, c, slug, do)
 		return
 	}
 	shipped, _ := movement.Shipped().Get(slug)
@@ -290,12 +282,6 @@ func changeMovement(a *kit.Kit, c *gin.Context) {
 	}
 	ch := kit.ReadChanges(rows)[slug]
 	ch.Hidden = m.Hidden
-	differs := func(now, was string) string {
-		if now != was {
-			return now
-		}
-		return ""
-	}
 	ch.Name, ch.Setup, ch.Say, ch.Watch, ch.Care = differs(m.Name, shipped.Name), differs(m.Setup, shipped.Setup), differs(m.Say, shipped.Say), differs(m.Watch, shipped.Watch), differs(m.Care, shipped.Care)
 	switch do {
 	case "hide", "show":
@@ -303,23 +289,8 @@ func changeMovement(a *kit.Kit, c *gin.Context) {
 	case "reset":
 		ch = movement.Change{}
 	case "words":
-		for key, to := range map[string]struct {
-			at  *string
-			was string
-			max int
-		}{
-			"name": {&ch.Name, shipped.Name, 80}, "setup": {&ch.Setup, shipped.Setup, 600}, "say": {&ch.Say, shipped.Say, 600},
-			"watch": {&ch.Watch, shipped.Watch, 600}, "care": {&ch.Care, shipped.Care, 600},
-		} {
-			v := strings.TrimSpace(strings.ToValidUTF8(c.PostForm(key), ""))
-			if len([]rune(v)) > to.max || key == "name" && v == "" {
-				a.Problem(c, http.StatusUnprocessableEntity, fmt.Sprintf("%s: from 1 to %d characters.", key, to.max))
-				return
-			}
-			*to.at = differs(v, to.was)
-		}
-		if o := a.Lib.NameTaken(c.PostForm("name"), slug); o != nil {
-			a.Problem(c, http.StatusUnprocessableEntity, fmt.Sprintf("name: %q belongs to %s already.", c.PostForm("name"), o.Name))
+		if err := reword(a, c, &ch, shipped); err != nil {
+			a.Refuse(c, err)
 			return
 		}
 	default:
@@ -338,6 +309,53 @@ func changeMovement(a *kit.Kit, c *gin.Context) {
 		return
 	}
 	c.Redirect(http.StatusSeeOther, "/movements/"+slug)
+}
+
+// hideOwn hides an own movement or shows it again.
+func hideOwn(a *kit.Kit, c *gin.Context, slug, do string) {
+	if do != "hide" && do != "show" {
+		a.Problem(c, http.StatusUnprocessableEntity, "An own movement is changed in its editor.")
+		return
+	}
+	if err := a.Store.HideMovement(c, kit.Who(c).Studio.ID, slug, do == "hide"); err != nil {
+		a.Fail(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/movements/"+slug)
+}
+
+// differs is what is now said instead of what was; nothing where it is the same.
+func differs(now, was string) string {
+	if now == was {
+		return ""
+	}
+	return now
+}
+
+// reword reads a studio's own words for a shipped movement; what it says as shipped is no change.
+func reword(a *kit.Kit, c *gin.Context, ch *movement.Change, shipped *movement.Movement) error {
+	for _, word := range []struct {
+		key  string
+		at   *string
+		was  string
+		most int
+	}{
+		{"name", &ch.Name, shipped.Name, 80},
+		{"setup", &ch.Setup, shipped.Setup, 600},
+		{"say", &ch.Say, shipped.Say, 600},
+		{"watch", &ch.Watch, shipped.Watch, 600},
+		{"care", &ch.Care, shipped.Care, 600},
+	} {
+		v := strings.TrimSpace(strings.ToValidUTF8(c.PostForm(word.key), ""))
+		if len([]rune(v)) > word.most || word.key == "name" && v == "" {
+			return fmt.Errorf("%s: from 1 to %d characters", word.key, word.most)
+		}
+		*word.at = differs(v, word.was)
+	}
+	if o := a.Lib.NameTaken(c.PostForm("name"), shipped.Slug); o != nil {
+		return fmt.Errorf("name: %q belongs to %s already", c.PostForm("name"), o.Name)
+	}
+	return nil
 }
 
 // deleteMovement removes an own movement that no session ever used.

@@ -130,86 +130,113 @@ type dayOn struct {
 	cls  []*kit.Class
 }
 
-// between lists what is on each day from one date to another.
+// between lists what is on each day from one date to another: days of series, and sessions put on a day by themselves.
 func between(a *kit.Kit, c *gin.Context, from, to time.Time) ([]dayOn, error) {
-	w := kit.Who(c)
-	days := make([]dayOn, int(to.Sub(from).Hours()/24)+1)
-	put := func(i, nth int, o onDay, doc store.Document) error {
-		cl, err := a.Work(doc)
-		var u *kit.UnreadableError
-		if errors.As(err, &u) { // its line says so; the day goes on
-			o.Title, o.Plan, o.Odd = doc.Title, doc.ID, true
-			days[i].list = append(days[i].list, o)
-			return nil
-		}
-		if err != nil {
-			return err
-		}
-		if err := a.OnDay(cl, nth); err != nil {
-			return err
-		}
-		a.LookOver(c, cl)
-		o.Title, o.Plan, o.Total = cl.Plan.Title, doc.ID, cl.TL.Total
-		o.Wave = draw.SmallWave(cl.TL, 212, 46, o.Title+": "+draw.WaveWords(cl.TL))
-		if k := kit.KitOf(cl.TL); k != "" {
-			o.Words += ", " + k + " needed"
-		}
-		days[i].list = append(days[i].list, o)
-		days[i].cls = append(days[i].cls, cl)
-		return nil
-	}
-	ds, err := a.Store.SeriesOn(c, w.Studio.ID, from, to)
-	if err != nil {
+	l := &lister{a: a, c: c, from: from, days: make([]dayOn, int(to.Sub(from).Hours()/24)+1)}
+	if err := l.series(to); err != nil {
 		return nil, err
 	}
+	if err := l.slots(to); err != nil {
+		return nil, err
+	}
+	for i := range l.days {
+		slices.SortStableFunc(l.days[i].list, func(a, b onDay) int { return strings.Compare(a.Time, b.Time) })
+	}
+	return l.days, nil
+}
+
+// lister fills days from a date on.
+type lister struct {
+	a    *kit.Kit
+	c    *gin.Context
+	from time.Time
+	days []dayOn
+}
+
+// put lists a session on a day; nth is the day it stands on where its first side goes by the day.
+func (l *lister) put(i, nth int, o onDay, doc store.Document) error {
+	cl, err := l.a.Work(doc)
+	var u *kit.UnreadableError
+	if errors.As(err, &u) { // its line says so; the day goes on
+		o.Title, o.Plan, o.Odd = doc.Title, doc.ID, true
+		l.days[i].list = append(l.days[i].list, o)
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	if err := l.a.OnDay(cl, nth); err != nil {
+		return err
+	}
+	l.a.LookOver(l.c, cl)
+	o.Title, o.Plan, o.Total = cl.Plan.Title, doc.ID, cl.TL.Total
+	o.Wave = draw.SmallWave(cl.TL, 212, 46, o.Title+": "+draw.WaveWords(cl.TL))
+	if k := kit.KitOf(cl.TL); k != "" {
+		o.Words += ", " + k + " needed"
+	}
+	l.days[i].list = append(l.days[i].list, o)
+	l.days[i].cls = append(l.days[i].cls, cl)
+	return nil
+}
+
+// series lists the days of every series that has one up to a date.
+func (l *lister) series(to time.Time) error {
+	studio := kit.Who(l.c).Studio.ID
+	ds, err := l.a.Store.SeriesOn(l.c, studio, l.from, to)
+	if err != nil {
+		return err
+	}
 	for _, d := range ds {
-		s, err := a.SeriesOf(d)
+		s, err := l.a.SeriesOf(d)
 		if err != nil {
 			continue // its line in the list of series says why
 		}
-		docs, err := a.Store.Sessions.ByID(c, w.Studio.ID, kit.Refs(s))
+		docs, err := l.a.Store.Sessions.ByID(l.c, studio, kit.Refs(s))
 		if err != nil {
-			return nil, err
+			return err
 		}
-		for i := range days {
-			n := int(from.AddDate(0, 0, i).Sub(s.Start).Hours() / 24)
+		for i := range l.days {
+			n := int(l.from.AddDate(0, 0, i).Sub(s.Start).Hours() / 24)
 			if n < 0 || n >= len(s.Days) {
 				continue
 			}
 			if s.Days[n].Rest {
-				days[i].rest = true
+				l.days[i].rest = true
 			}
 			if doc, ok := docs[s.Days[n].Ref]; ok {
-				if err := put(i, n+1, onDay{Time: s.Time, Words: fmt.Sprintf("%s, day %d of %d", s.Title, n+1, len(s.Days))}, doc); err != nil {
-					return nil, err
+				if err := l.put(i, n+1, onDay{Time: s.Time, Words: fmt.Sprintf("%s, day %d of %d", s.Title, n+1, len(s.Days))}, doc); err != nil {
+					return err
 				}
 			}
 		}
 	}
-	slots, err := a.Store.Slots(c, w.Studio.ID, from, to)
+	return nil
+}
+
+// slots lists the sessions that were put on a day by themselves.
+func (l *lister) slots(to time.Time) error {
+	studio := kit.Who(l.c).Studio.ID
+	slots, err := l.a.Store.Slots(l.c, studio, l.from, to)
 	if err != nil {
-		return nil, err
+		return err
 	}
-	var ids []string
-	for _, sl := range slots {
-		ids = append(ids, sl.PlanID)
+	ids := make([]string, len(slots))
+	for i, sl := range slots {
+		ids[i] = sl.PlanID
 	}
-	docs, err := a.Store.Sessions.ByID(c, w.Studio.ID, ids)
+	docs, err := l.a.Store.Sessions.ByID(l.c, studio, ids)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	for _, sl := range slots {
-		i := int(sl.Day.Sub(from).Hours() / 24)
-		if doc, ok := docs[sl.PlanID]; ok && i >= 0 && i < len(days) {
-			if err := put(i, sl.Day.YearDay(), onDay{Time: sl.Time, Slot: sl.ID, Words: "standalone"}, doc); err != nil {
-				return nil, err
+		i := int(sl.Day.Sub(l.from).Hours() / 24)
+		if doc, ok := docs[sl.PlanID]; ok && i >= 0 && i < len(l.days) {
+			if err := l.put(i, sl.Day.YearDay(), onDay{Time: sl.Time, Slot: sl.ID, Words: "standalone"}, doc); err != nil {
+				return err
 			}
 		}
 	}
-	for i := range days {
-		slices.SortStableFunc(days[i].list, func(a, b onDay) int { return strings.Compare(a.Time, b.Time) })
-	}
-	return days, nil
+	return nil
 }
 
 // decisions are what the second look stops at in the coming week, and classes that ran long.
