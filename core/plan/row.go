@@ -100,6 +100,26 @@ func (r *Row) DoseOf(m *movement.Movement) dose.Dose {
 	return d
 }
 
+// OnSide is what the row does on one side: its own dose and level, or what is said of that side alone. Sets that are said
+// of the row hold for both sides, unless the side says its own.
+func (r *Row) OnSide(m *movement.Movement, o *Override) (dose.Dose, int) {
+	d, level := r.DoseOf(m), max(1, r.Level)
+	if o == nil {
+		return d, level
+	}
+	if !o.Dose.IsZero() {
+		sets, rest := d.Sets, d.Rest
+		d = o.Dose
+		if d.Sets < 2 && sets > 1 {
+			d.Sets, d.Rest = sets, rest
+		}
+	}
+	if o.Level > 0 {
+		level = o.Level
+	}
+	return d, level
+}
+
 // SideRule is how the row falls on the sides, given its movement.
 func (r *Row) SideRule(m *movement.Movement) movement.Sides {
 	if r.Sides != movement.SidesUnsaid {

@@ -223,7 +223,7 @@ func (b bearing) shorten(s *plan.Session, l *look, limit clock.Span) error {
 	return nil
 }
 
-// halve takes the dose of a row to half, both sides alike.
+// halve takes the sets of a row to half, or its dose where it has one, both sides alike.
 func halve(s *plan.Session, p plan.Path, l *look) error {
 	r := s.Row(p)
 	if r == nil {
@@ -237,17 +237,17 @@ func halve(s *plan.Session, p plan.Path, l *look) error {
 		}
 		d = m.Dose
 	}
-	parts := d.Parts[:0:0]
-	for _, part := range d.Parts {
-		part.Count = (part.Count + 1) / 2
-		part.Span = (part.Span / 2).Times(1)
-		parts = append(parts, part)
-	}
-	d.Parts = parts
 	if d.Sets > 1 {
 		d.Sets = (d.Sets + 1) / 2
 		if d.Sets == 1 {
 			d.Sets, d.Rest = 0, 0
+		}
+	} else {
+		d.Parts = slices.Clone(d.Parts)
+		for i := range d.Parts {
+			part := &d.Parts[i]
+			part.Count = (part.Count + 1) / 2
+			part.Span = (part.Span / 2).Times(1)
 		}
 	}
 	if !d.Sayable() || d.Equal(r.Dose) {

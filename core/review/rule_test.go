@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"math"
 	"math/rand/v2"
+	"os"
 	"slices"
 	"testing"
 
@@ -130,4 +131,11 @@ func TestBreathRailAfterItsMend(t *testing.T) {
 	}
 	assert.Equal(t, 1, overs(s))
 	assert.Zero(t, overs(c))
+}
+
+// The page of rules in the docs is what the rules say of themselves: limits, defaults, ranges, sources and mends.
+func TestThePageOfRules(t *testing.T) {
+	page, err := os.ReadFile("../../docs/rules.md")
+	require.NoError(t, err)
+	assert.Equal(t, string(page), Markdown(), "write it again: go run ./cmd/wavekine rules --as markdown > docs/rules.md")
 }

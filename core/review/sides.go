@@ -61,25 +61,10 @@ func findSides(l *look, _ *Rule) (out []Finding) {
 	return out
 }
 
-// onSide is what the row does on one side: its dose and level.
-func onSide(r *plan.Row, m *movement.Movement, o *plan.Override) (dose.Dose, int) {
-	d := r.DoseOf(m)
-	d.Per = dose.Unsaid
-	level := max(1, r.Level)
-	if o != nil {
-		if !o.Dose.IsZero() {
-			d = o.Dose
-		}
-		if o.Level > 0 {
-			level = o.Level
-		}
-	}
-	return d, level
-}
-
 func differ(l *look, f *Finding, p plan.Path, r *plan.Row, m *movement.Movement) {
-	rd, rl := onSide(r, m, r.Right)
-	ld, ll := onSide(r, m, r.Left)
+	rd, rl := r.OnSide(m, r.Right)
+	ld, ll := r.OnSide(m, r.Left)
+	rd.Per, ld.Per = dose.Unsaid, dose.Unsaid
 	if rd.Equal(ld) && rl == ll {
 		return
 	}

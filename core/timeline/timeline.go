@@ -276,26 +276,15 @@ func (b *builder) line(p plan.Path, r *plan.Row) (line, error) {
 	return l, nil
 }
 
-// on gives what the row does on one side: its override or its own dose and level.
+// on gives what the row does on one side.
 func (l line) on(s Side) (dose.Dose, int) {
-	d, level := l.dose, max(1, l.row.Level)
-	o := l.row.Right
-	if s == Left {
-		o = l.row.Left
+	switch s {
+	case Right:
+		return l.row.OnSide(l.m, l.row.Right)
+	case Left:
+		return l.row.OnSide(l.m, l.row.Left)
 	}
-	if (s == Right || s == Left) && o != nil {
-		if !o.Dose.IsZero() {
-			sets, rest := d.Sets, d.Rest
-			d = o.Dose
-			if d.Sets < 2 && sets > 1 {
-				d.Sets, d.Rest = sets, rest
-			}
-		}
-		if o.Level > 0 {
-			level = o.Level
-		}
-	}
-	return d, level
+	return l.row.OnSide(l.m, nil)
 }
 
 func (b *builder) first() Side {
