@@ -286,75 +286,12 @@ func posturesLoads(p Posture) (out []Load) {
 
 // prepare works out what follows from the data, and checks it. Of a movement that is weighed the demand is known.
 func (m *Movement) prepare(weighed bool) error {
-	bad := func(format string, a ...any) error {
-		return fmt.Errorf("movement %q: "+format, append([]any{m.Slug}, a...)...)
-	}
-	if m.Slug == "" || strings.ToLower(m.Slug) != m.Slug || strings.ContainsAny(m.Slug, " _/.") {
-		return bad("slug must be lower-case words joined by hyphens")
-	}
-	if m.Name == "" || m.Posture == NoPosture || m.Sides == SidesUnsaid || m.Pace.Span == 0 || len(m.Levels) == 0 {
-		return bad("name, posture, sides, pace and levels are needed")
-	}
-	if !m.Inline && !m.Own {
-		if len(m.Levels) < 2 || m.Dose.IsZero() || m.Setup == "" || m.Say == "" || m.Watch == "" || m.Fault == "" || m.Ease == "" || m.Breath == "" || m.Purpose == "" {
-			return bad("dose, purpose, setup, say, breath, watch, fault, ease and at least two levels are needed")
-		}
-		if !slices.Contains(phases, m.Phase) {
-			return bad("phase %q: expected one of %v", m.Phase, phases)
-		}
-		if len(m.Regions) == 0 {
-			return bad("regions are needed")
-		}
-	}
-	for r, w := range m.Regions {
-		if !slices.Contains(regions, r) || w <= 0 || w > 1 {
-			return bad("region %q with %v: expected one of %v with a weight over 0 up to 1", r, w, regions)
-		}
-	}
-	for _, d := range m.Spine {
-		if !slices.Contains(directions, d) {
-			return bad("spine %q: expected one of %v", d, directions)
-		}
+	if err := m.whole(); err != nil {
+		return fmt.Errorf("movement %q: %w", m.Slug, err)
 	}
 	for i := range m.Levels {
-		l := &m.Levels[i]
-		own := m.Loads
-		if l.Loads != nil {
-			own = l.Loads
-		}
-		l.bears = posturesLoads(m.Posture)
-		for _, o := range own {
-			if o == "no hands" {
-				l.bears = slices.DeleteFunc(l.bears, func(x Load) bool { return x == Hands })
-				continue
-			}
-			if !slices.Contains(loads, o) {
-				return bad("level %d: load %q: expected one of %v", i+1, o, loads)
-			}
-			if !slices.Contains(l.bears, o) {
-				l.bears = append(l.bears, o)
-			}
-		}
-		if l.Demand < 0 || l.Demand > 10 {
-			return bad("level %d: demand %v is not within 0 to 10", i+1, l.Demand)
-		}
-		if m.Inline {
-			continue
-		}
-		if l.Changes == "" || l.Why == "" {
-			return bad("level %d: changes and why are needed", i+1)
-		}
-		if !weighed {
-			strip, err := l.strip(m)
-			if err != nil {
-				return bad("level %d: %w", i+1, err)
-			}
-			if err := l.weigh(m, strip); err != nil {
-				return bad("level %d: %w", i+1, err)
-			}
-		}
-		if i > 0 && l.Demand < m.Levels[i-1].Demand+.05 && l.Lighter == "" && !m.Stretch && !m.Own {
-			return bad("level %d: demand %v is not above %v of the level below, and the level does not say why", i+1, l.Demand, m.Levels[i-1].Demand)
+		if err := m.prepareLevel(i, weighed); err != nil {
+			return fmt.Errorf("movement %q: level %d: %w", m.Slug, i+1, err)
 		}
 	}
 	m.parts = nil
@@ -365,6 +302,82 @@ func (m *Movement) prepare(weighed bool) error {
 	}
 	if !m.Inline { // one written into a plan is not searched for
 		m.index()
+	}
+	return nil
+}
+
+// whole tells whether everything is said that a movement needs, in words there are.
+func (m *Movement) whole() error {
+	if m.Slug == "" || strings.ToLower(m.Slug) != m.Slug || strings.ContainsAny(m.Slug, " _/.") {
+		return errors.New("slug must be lower-case words joined by hyphens")
+	}
+	if m.Name == "" || m.Posture == NoPosture || m.Sides == SidesUnsaid || m.Pace.Span == 0 || len(m.Levels) == 0 {
+		return errors.New("name, posture, sides, pace and levels are needed")
+	}
+	if !m.Inline && !m.Own {
+		if len(m.Levels) < 2 || m.Dose.IsZero() || m.Setup == "" || m.Say == "" || m.Watch == "" || m.Fault == "" || m.Ease == "" || m.Breath == "" || m.Purpose == "" {
+			return errors.New("dose, purpose, setup, say, breath, watch, fault, ease and at least two levels are needed")
+		}
+		if !slices.Contains(phases, m.Phase) {
+			return fmt.Errorf("phase %q: expected one of %v", m.Phase, phases)
+		}
+		if len(m.Regions) == 0 {
+			return errors.New("regions are needed")
+		}
+	}
+	for r, w := range m.Regions {
+		if !slices.Contains(regions, r) || w <= 0 || w > 1 {
+			return fmt.Errorf("region %q with %v: expected one of %v with a weight over 0 up to 1", r, w, regions)
+		}
+	}
+	for _, d := range m.Spine {
+		if !slices.Contains(directions, d) {
+			return fmt.Errorf("spine %q: expected one of %v", d, directions)
+		}
+	}
+	return nil
+}
+
+// prepareLevel works out what a level, from 0, bears and demands; weighed: its demand is known.
+func (m *Movement) prepareLevel(i int, weighed bool) error {
+	l := &m.Levels[i]
+	own := m.Loads
+	if l.Loads != nil {
+		own = l.Loads
+	}
+	l.bears = posturesLoads(m.Posture)
+	for _, o := range own {
+		if o == "no hands" {
+			l.bears = slices.DeleteFunc(l.bears, func(x Load) bool { return x == Hands })
+			continue
+		}
+		if !slices.Contains(loads, o) {
+			return fmt.Errorf("load %q: expected one of %v", o, loads)
+		}
+		if !slices.Contains(l.bears, o) {
+			l.bears = append(l.bears, o)
+		}
+	}
+	if l.Demand < 0 || l.Demand > 10 {
+		return fmt.Errorf("demand %v is not within 0 to 10", l.Demand)
+	}
+	if m.Inline {
+		return nil
+	}
+	if l.Changes == "" || l.Why == "" {
+		return errors.New("changes and why are needed")
+	}
+	if !weighed {
+		strip, err := l.strip(m)
+		if err != nil {
+			return err
+		}
+		if err := l.weigh(m, strip); err != nil {
+			return err
+		}
+	}
+	if i > 0 && l.Demand < m.Levels[i-1].Demand+.05 && l.Lighter == "" && !m.Stretch && !m.Own {
+		return fmt.Errorf("demand %v is not above %v of the level below, and the level does not say why", l.Demand, m.Levels[i-1].Demand)
 	}
 	return nil
 }

@@ -44,85 +44,111 @@ func (v *Visit) TapTempo() (each clock.Span, ok bool) {
 }
 
 // Visits goes through the events and gives what was on when. Cost grows linearly with the events.
-func (r *Run) Visits() (out []Visit) {
-	on, pausedAt, moved := -1, clock.Span(-1), ByClock
-	leave := func(at clock.Span, by By) {
-		if on < 0 {
-			return
-		}
-		v := &out[on]
-		v.To, v.Ended = at, by
-		if pausedAt >= 0 { // left while paused
-			v.Paused += at - pausedAt
-			pausedAt = at
-		}
-		on = -1
-	}
+func (r *Run) Visits() []Visit {
+	t := teller{on: -1, pausedAt: -1, moved: ByClock}
 	for _, e := range r.Events {
-		switch e.Does {
-		case SetUp, Work:
-			leave(e.At, moved)
-			moved = ByClock
-			out = append(out, Visit{Step: e.Step, From: e.At, To: e.At})
-			on = len(out) - 1
-		case MovedOn:
-			moved = ByHand
-		case WentBack:
-			moved = ByBack
-		case NotYet:
-			if n := len(out); on == n-1 && n >= 2 { // the visit before goes on, as if this one had not begun
-				last := out[n-1]
-				out = out[:n-1]
-				on = n - 2
-				v := &out[on]
-				v.Held = true
-				v.Paused += last.Paused
-				v.Hand += last.Hand
-				v.taps = append(v.taps, last.taps...)
-			}
-		case Paused:
-			if pausedAt < 0 {
-				pausedAt = e.At
-			}
-		case Resumed:
-			if pausedAt >= 0 && on >= 0 {
-				out[on].Paused += e.At - pausedAt
-			}
-			pausedAt = -1
-		case Ended:
-			by := ByStop
-			if !e.Early {
-				by = moved
-			}
-			leave(e.At, by)
-		case Rep, More, Fewer, TalkedOn, Level:
-			if on < 0 {
-				continue
-			}
-			v := &out[on]
-			switch {
-			case e.Does == Rep && e.Hand:
-				v.Hand++
-				if v.Clock == 0 {
-					v.taps = append(v.taps, e.At)
-				}
-			case e.Does == Rep:
-				v.Clock++
-			case e.Does == More:
-				v.More++
-			case e.Does == Fewer:
-				v.More--
-			case e.Does == TalkedOn:
-				v.Held = true
-			case e.Does == Level:
-				v.Level = e.Level
-			}
-		}
+		t.tell(e)
 	}
 	if n := len(r.Events); n > 0 {
-		leave(r.Events[n-1].At, ByStop)
+		t.leave(r.Events[n-1].At, ByStop)
 	}
-	return out
+	return t.out
+}
+
+// teller makes visits of events.
+type teller struct {
+	out      []Visit
+	on       int        // the visit that is on; -1: none
+	pausedAt clock.Span // -1: not paused
+	moved    By         // how the next leaving came about
+}
+
+// leave ends the visit that is on.
+func (t *teller) leave(at clock.Span, by By) {
+	if t.on < 0 {
+		return
+	}
+	v := &t.out[t.on]
+	v.To, v.Ended = at, by
+	if t.pausedAt >= 0 { // left while paused
+		v.Paused += at - t.pausedAt
+		t.pausedAt = at
+	}
+	t.on = -1
+}
+
+func (t *teller) tell(e Event) {
+	switch e.Does {
+	case SetUp, Work:
+		t.leave(e.At, t.moved)
+		t.moved = ByClock
+		t.out = append(t.out, Visit{Step: e.Step, From: e.At, To: e.At})
+		t.on = len(t.out) - 1
+	case MovedOn:
+		t.moved = ByHand
+	case WentBack:
+		t.moved = ByBack
+	case NotYet:
+		t.notYet()
+	case Paused:
+		if t.pausedAt < 0 {
+			t.pausedAt = e.At
+		}
+	case Resumed:
+		if t.pausedAt >= 0 && t.on >= 0 {
+			t.out[t.on].Paused += e.At - t.pausedAt
+		}
+		t.pausedAt = -1
+	case Ended:
+		by := ByStop
+		if !e.Early {
+			by = t.moved
+		}
+		t.leave(e.At, by)
+	default:
+		if t.on >= 0 {
+			t.out[t.on].count(e)
+		}
+	}
+}
+
+// notYet lets the visit before go on, as if the one that is on had not begun.
+func (t *teller) notYet() {
+	n := len(t.out)
+	if t.on != n-1 || n < 2 {
+		return
+	}
+	last := t.out[n-1]
+	t.out = t.out[:n-1]
+	t.on = n - 2
+	v := &t.out[t.on]
+	v.Held = true
+	v.Paused += last.Paused
+	v.Hand += last.Hand
+	v.taps = append(v.taps, last.taps...)
+}
+
+// count takes down what happened within a visit.
+func (v *Visit) count(e Event) {
+	switch e.Does {
+	case Rep:
+		if !e.Hand {
+			v.Clock++
+			return
+		}
+		v.Hand++
+		if v.Clock == 0 {
+			v.taps = append(v.taps, e.At)
+		}
+	case More:
+		v.More++
+	case Fewer:
+		v.More--
+	case TalkedOn:
+		v.Held = true
+	case Level:
+		v.Level = e.Level
+	}
 }
 
 // Taken is how long the class took without pauses, and how long it was paused.
