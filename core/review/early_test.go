@@ -4,6 +4,7 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 )
 
 func TestHardTooEarly(t *testing.T) {
@@ -14,4 +15,24 @@ func TestHardTooEarly(t *testing.T) {
 	assert.Empty(t, of(check(t, calm), "early"))
 	assumed := read(t, rows("double leg stretch level 2 8", "criss-cross level 2 10 pairs"), `"style":{"warm_up":"assumed"},`)
 	assert.Empty(t, of(check(t, assumed), "early"), "it was done before")
+}
+
+// The warm-up goes in front, behind arriving where that is quiet and there is more.
+func TestWhereTheWarmUpGoes(t *testing.T) {
+	two := func(first string) string {
+		return `{"rule":"straight","rows":[{"movement":"` + first + `","dose":"2 breaths"}]}]},{"title":"B","blocks":[{"rule":"straight","rows":[{"movement":"teaser","level":2},{"movement":"squat"},{"movement":"bridge"}]}`
+	}
+	for first, want := range map[string]int{"rib-breathing": 1, "constructive-rest": 1, "squat": 0} {
+		s := read(t, two(first), "")
+		for _, m := range one(t, s, "early").Mends {
+			c, err := m.Apply(s)
+			require.NoError(t, err)
+			require.Len(t, c.Sections, 3)
+			assert.Equal(t, "Mobilise", c.Sections[want].Title, first)
+		}
+	}
+	s := read(t, rows("rib breathing 2 breaths", "teaser level 2 8", "squat 30"), "")
+	c, err := one(t, s, "early").Mends[0].Apply(s)
+	require.NoError(t, err)
+	assert.Equal(t, "Mobilise", c.Sections[0].Title)
 }

@@ -27,3 +27,16 @@ func TestSidesUnequal(t *testing.T) {
 	assert.Empty(t, of(equal, "sides"))
 	assert.Contains(t, equal[len(equal)-1].Says, "Right and left get the same")
 }
+
+// A school that gives the tighter side more hears of it; what is a mistake in any school stays one.
+func TestMoreOnTheTighterSide(t *testing.T) {
+	head := `"style":{"symmetry":"more on the tighter side"},`
+	f := one(t, read(t, `{"rule":"straight","rows":[{"movement":"clam","dose":"12 reps","left":{"dose":"10 reps"}}]}`, head), "sides")
+	assert.Equal(t, Look, f.Severity)
+	assert.Contains(t, f.Detail, "is it the right one?")
+	f = one(t, read(t, rows("criss-cross 7"), head), "sides")
+	assert.Equal(t, Stop, f.Severity)
+	assert.NotContains(t, f.Detail, "tighter")
+	f = one(t, read(t, `{"rule":"straight","rows":[{"movement":"clam","dose":"12 reps","left":{"dose":"10 reps"}}]}`, ""), "sides")
+	assert.Equal(t, Stop, f.Severity)
+}
