@@ -115,7 +115,7 @@ func TestTimelinesOfClasses(t *testing.T) {
 		n++
 		out.WriteString("# " + strings.Join(lines, "\n") + "\n" + table(tl) + "\n")
 	}
-	assert.Equal(t, 25, n)
+	assert.Equal(t, 31, n)
 	if *rewrite {
 		require.NoError(t, os.WriteFile("testdata/timelines.txt", []byte(out.String()), 0o644))
 		return

@@ -705,7 +705,7 @@ func (b *builder) length(l *line, d dose.Dose, p dose.Part, level int, side Side
 		}
 		return p.Span, 0
 	case dose.Breaths:
-		return b.breath(l, p, level, tempo) * clock.Span(p.Count*ways), 0
+		return b.breath(l, p, level, tempo) * clock.Span(p.Count), 0
 	}
 	return p.Span * clock.Span(ways), 0
 }
