@@ -15,8 +15,11 @@ import (
 	"wavekine/web/kit"
 )
 
-// rowsKept is how many rows are kept drawn, about 1.5 KB each.
-const rowsKept = 4096
+// rowsKept is how many rows are kept drawn, about 1.5 KB each; those with long notes are drawn each time.
+const (
+	rowsKept = 4096
+	rowBytes = 3 << 10
+)
 
 // drawnRows draws rows of the bench and keeps them: after a change most rows of a class look as they did.
 type drawnRows struct {
@@ -54,7 +57,9 @@ func (d *drawnRows) one(v rowView) (template.HTML, error) {
 		return "", err
 	}
 	h := template.HTML(b.String())
-	d.kept.Add(v, h)
+	if len(h) <= rowBytes {
+		d.kept.Add(v, h)
+	}
 	return h, nil
 }
 

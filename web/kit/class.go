@@ -28,33 +28,47 @@ type Class struct {
 
 // read reads a stored session; an *unreadableError where that cannot be done.
 func (a *Kit) read(d store.Document) (*Class, error) {
-	key := planKey{d.StudioID, d.ID, d.Rev, d.Stamp, a.Lib}
-	p, ok := a.plans.Get(key)
-	if !ok {
-		var err error
-		if p, err = plan.ReadSession(d.Doc, a.Lib); err != nil {
-			return nil, &UnreadableError{"sessions", d, err}
-		}
-		a.plans.Add(key, p)
+	if kept, ok := a.plans.Get(planKey{d.StudioID, d.ID}); ok && kept.rev == d.Rev && kept.stamp == d.Stamp && kept.lib == a.Lib {
+		return &Class{Doc: d, Plan: kept.plan, Lib: a.Lib}, nil
 	}
+	p, err := plan.ReadSession(d.Doc, a.Lib)
+	if err != nil {
+		return nil, &UnreadableError{"sessions", d, err}
+	}
+	a.keep(d, d.Rev, d.Stamp, p)
 	return &Class{Doc: d, Plan: p, Lib: a.Lib}, nil
 }
 
-// planKey names a session as it was read: the stamp changes with the stored row, whoever changed it. What is kept
-// under it is never changed, commands work on copies; it only saves reading it again.
-type planKey struct {
-	studio, id string
-	rev        int
-	stamp      int64
-	lib        *movement.Library
+type planKey struct{ studio, id string }
+
+// keptPlan is a session as it was read last: the stamp changes with the stored row, whoever changed it. The plan is
+// never changed, commands work on copies; it only saves reading it again.
+type keptPlan struct {
+	rev   int
+	stamp int64
+	lib   *movement.Library
+	plan  *plan.Session
 }
 
-// plansKept is how many sessions are kept as they were read, about 30 KB each.
-const plansKept = 512
+// plansKept is how many sessions are kept as they were read, about 30 KB each; those with more rows than a class holds
+// are read each time, so that they cannot fill the memory. Judgement.
+const (
+	plansKept = 256
+	rowsKept  = 150
+	bytesKept = 96 << 10 // of its document
+)
+
+func (a *Kit) keep(d store.Document, rev int, stamp int64, s *plan.Session) {
+	if s.Rows() > rowsKept || len(d.Doc) > bytesKept {
+		a.plans.Remove(planKey{d.StudioID, d.ID})
+		return
+	}
+	a.plans.Add(planKey{d.StudioID, d.ID}, keptPlan{rev, stamp, a.Lib, s})
+}
 
 // KeepPlan keeps a session that has just been stored as read.
 func (a *Kit) KeepPlan(d store.Document, now store.Saved, s *plan.Session) {
-	a.plans.Add(planKey{d.StudioID, d.ID, now.Rev, now.Stamp, a.Lib}, s)
+	a.keep(d, now.Rev, now.Stamp, s)
 }
 
 // Work reads a stored session and works out its timeline, without the second look; *UnreadableError where it cannot be

@@ -29,7 +29,6 @@ import (
 
 	"wavekine/core/clock"
 	"wavekine/core/movement"
-	"wavekine/core/plan"
 	"wavekine/draw"
 	"wavekine/store"
 )
@@ -55,7 +54,7 @@ type Kit struct {
 	bufs     *sync.Pool
 	libs     *lru.Cache[string, studioLibrary]
 	people   *expirable.LRU[string, peopleContext]
-	plans    *lru.Cache[planKey, *plan.Session]
+	plans    *lru.Cache[planKey, keptPlan]
 	Opt      Options
 	Throttle *throttle
 }
@@ -74,7 +73,7 @@ func New(st *store.Store, opt Options, static fs.FS, screens []Screen) (*Kit, er
 		opt.Now = time.Now
 	}
 	a := &Kit{
-		Store: st, Lib: movement.Shipped(), Figures: newFigures(), plans: NewCache[planKey, *plan.Session](plansKept), Opt: opt, Throttle: newThrottle(),
+		Store: st, Lib: movement.Shipped(), Figures: newFigures(), plans: NewCache[planKey, keptPlan](plansKept), Opt: opt, Throttle: newThrottle(),
 		libs: NewCache[string, studioLibrary](maxLibraries), people: expirable.NewLRU[string, peopleContext](maxLibraries, nil, contextFor), bufs: &sync.Pool{New: func() any { return new(bytes.Buffer) }},
 	}
 	var err error
