@@ -18,7 +18,7 @@ test: check assets-check
 	@scripts/test.sh ./...
 
 thorough:
-	@THOROUGH=1 scripts/test.sh -v -timeout 60m -run 'TestEveryForm|TestTeachersAreLearnt' ./web
+	@THOROUGH=1 scripts/test.sh -v -timeout 60m -run 'TestEveryForm|TestTeachersAreLearnt|TestWhatIsKept' ./web
 
 mutants:
 	@go run ./scripts/mutants -share $${SHARE:-1} -seed $${SEED:-1} dose timeline review solve plan run

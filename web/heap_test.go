@@ -31,9 +31,9 @@ func heapInUse() float64 {
 // What is kept to be quick stays small, whatever is asked for: classes of a thousand rows changed again and again, long
 // notes, drafts of doses, sign-ins under ever other names, every movement and every page.
 func TestWhatIsKeptStaysSmall(t *testing.T) {
-	times := 300
-	if testing.Short() {
-		times = 15
+	times := 15
+	if thorough() {
+		times = 300
 	}
 	base, _ := webtest.Site(t)
 	v := webtest.Visit(t, base).SignIn(demo.Email)

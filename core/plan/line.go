@@ -90,7 +90,7 @@ func Line(text string, lib *movement.Library) (Row, error) {
 		}
 	}
 	var row Row
-	words, lerr := takeLevel(words, &row)
+	words, levelAt, lerr := takeLevel(words, &row)
 	if lerr != nil {
 		return Row{}, lerr
 	}
@@ -107,7 +107,7 @@ func Line(text string, lib *movement.Library) (Row, error) {
 		return Row{}, err
 	}
 	if row.Level > len(m.Levels) {
-		return Row{}, &LineError{Column: 1, Word: strconv.Itoa(row.Level), Says: fmt.Sprintf("%s has %d levels", m.Name, len(m.Levels))}
+		return Row{}, &LineError{Column: levelAt + 1, Word: strconv.Itoa(row.Level), Says: fmt.Sprintf("%s has %d levels", m.Name, len(m.Levels))}
 	}
 	if err := row.Contradicts(); err != nil {
 		return Row{}, &LineError{Column: 1, Says: err.Error(), Err: err}
@@ -150,23 +150,23 @@ func joinWords(ws []lineWord) string {
 	return strings.Join(s, " ")
 }
 
-// takeLevel takes "level 2" out of the words.
-func takeLevel(words []lineWord, row *Row) ([]lineWord, error) {
+// takeLevel takes "level 2" out of the words; at is where the number stands, from 0.
+func takeLevel(words []lineWord, row *Row) (out []lineWord, at int, err error) {
 	for i, w := range words {
 		if !strings.EqualFold(w.text, "level") || i == 0 {
 			continue
 		}
 		if i+1 == len(words) {
-			return nil, &LineError{Column: w.start + 1, Word: w.text, Says: "which level?"}
+			return nil, 0, &LineError{Column: w.start + 1, Word: w.text, Says: "which level?"}
 		}
 		n, err := strconv.Atoi(strings.TrimRight(words[i+1].text, ","))
-		if err != nil || n < 1 || n > 20 {
-			return nil, &LineError{Column: words[i+1].start + 1, Word: words[i+1].text, Says: "expected a level such as 2", Err: err}
+		if err != nil || n < 1 || n > maxLevel {
+			return nil, 0, &LineError{Column: words[i+1].start + 1, Word: words[i+1].text, Says: "expected a level such as 2", Err: err}
 		}
 		row.Level = n
-		return append(append([]lineWord(nil), words[:i]...), words[i+2:]...), nil
+		return append(append([]lineWord(nil), words[:i]...), words[i+2:]...), words[i+1].start, nil
 	}
-	return words, nil
+	return words, 0, nil
 }
 
 // takeOneSide takes "right only" or "left only" out of the words.

@@ -180,7 +180,7 @@ func TestLinePointsAtTheWord(t *testing.T) {
 		"bird dog 8 repz":             `column 12: "repz": expected "each side"`,
 		"flying trapeze 8":            `column 1: "flying": no movement of that name in the library`,
 		"bird zebra 8":                `column 6: "zebra": no movement of that name in the library`,
-		"swan level 9":                `column 1: "9": Swan lift has 2 levels`,
+		"swan level 9":                `column 12: "9": Swan lift has 2 levels`,
 		"leg 8":                       `say which`,
 		"rest 20 h":                   `column 6: "20": expected a rest from 1 s to 10 min`,
 		"":                            `column 1: say a movement and how much`,
