@@ -26,18 +26,17 @@ func (s *Session) MarshalJSON() ([]byte, error) {
 		Tempo string `json:"tempo"`
 	}
 	out := struct {
-		Format   string    `json:"format"`
-		Title    string    `json:"title"`
-		Focus    []string  `json:"focus,omitempty"`
-		Target   string    `json:"target,omitempty"`
-		Beat     *beat     `json:"beat,omitempty"`
-		Pace     *pace     `json:"pace,omitempty"`
-		Style    *Style    `json:"style,omitempty"`
-		Audience string    `json:"audience,omitempty"`
-		Note     string    `json:"note,omitempty"`
-		Aside    []Aside   `json:"aside,omitempty"`
-		Sections []Section `json:"sections"`
-	}{Format: s.Format, Title: s.Title, Focus: s.Focus, Audience: s.Audience, Note: s.Note, Aside: s.Aside, Sections: s.Sections}
+		Format   string   `json:"format"`
+		Title    string   `json:"title"`
+		Focus    []string `json:"focus,omitempty"`
+		Target   string   `json:"target,omitempty"`
+		Beat     *beat    `json:"beat,omitempty"`
+		Pace     *pace    `json:"pace,omitempty"`
+		Style    *Style   `json:"style,omitempty"`
+		Audience string   `json:"audience,omitempty"`
+		Note     string   `json:"note,omitempty"`
+		Aside    []Aside  `json:"aside,omitempty"`
+	}{Format: s.Format, Title: s.Title, Focus: s.Focus, Audience: s.Audience, Note: s.Note, Aside: s.Aside}
 	if out.Format == "" {
 		out.Format = SessionFormat
 	}
@@ -53,10 +52,7 @@ func (s *Session) MarshalJSON() ([]byte, error) {
 	if !s.Style.isZero() {
 		out.Style = &s.Style
 	}
-	if out.Sections == nil {
-		out.Sections = []Section{}
-	}
-	return strict.Join(out, s.extra)
+	return strict.JoinList(out, "sections", s.Sections, s.extra)
 }
 
 // clockText is "20:00", or "0.5 s" where a clock time would lose milliseconds.
@@ -105,34 +101,24 @@ func (st *Style) MarshalJSON() ([]byte, error) {
 
 // MarshalJSON writes the section.
 func (s Section) MarshalJSON() ([]byte, error) {
-	blocks := s.Blocks
-	if blocks == nil {
-		blocks = []Block{}
-	}
-	return strict.Join(struct {
-		Title  string  `json:"title"`
-		Blocks []Block `json:"blocks"`
-	}{s.Title, blocks}, s.extra)
+	return strict.JoinList(struct {
+		Title string `json:"title"`
+	}{s.Title}, "blocks", s.Blocks, s.extra)
 }
 
 // MarshalJSON writes the block.
 func (b Block) MarshalJSON() ([]byte, error) {
-	rows := b.Rows
-	if rows == nil {
-		rows = []Row{}
-	}
 	out := struct {
 		Rule   Rule   `json:"rule"`
 		Rounds int    `json:"rounds,omitempty"`
 		On     string `json:"on,omitempty"`
 		Off    string `json:"off,omitempty"`
 		Rest   string `json:"rest,omitempty"`
-		Rows   []Row  `json:"rows"`
-	}{Rule: b.Rule, On: said(b.On), Off: said(b.Off), Rest: said(b.Rest), Rows: rows}
+	}{Rule: b.Rule, On: said(b.On), Off: said(b.Off), Rest: said(b.Rest)}
 	if b.Rule == Rounds {
 		out.Rounds = max(1, b.Rounds)
 	}
-	return strict.Join(out, b.extra)
+	return strict.JoinList(out, "rows", b.Rows, b.extra)
 }
 
 // MarshalJSON writes the override.

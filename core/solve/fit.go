@@ -228,16 +228,16 @@ func Room(s *plan.Session, lib *movement.Library, tl *timeline.Timeline, h House
 		if itself(d, m) {
 			return
 		}
-		doses, now := Doses(d, r.SideRule(m), m.Stretch, h)
-		if len(doses) < 2 {
+		far := reachOf(d, r.SideRule(m), m.Stretch, h)
+		if far.most-far.least < far.step {
 			return
 		}
-		last := len(doses) - 1
-		lo += t.adds(d, doses[0])
+		to := func(v int) clock.Span { return t.adds(d, with(d, v)) }
+		lo += to(far.least)
 		if grows(r, m) {
-			hi += t.adds(d, doses[last])
+			hi += to(far.most)
 		}
-		if step := max(t.adds(d, doses[min(now+1, last)]), -t.adds(d, doses[max(now-1, 0)])); step > 0 {
+		if step := max(to(min(far.now+far.step, far.most)), -to(max(far.now-far.step, far.least))); step > 0 {
 			finest = min(finest, step)
 		}
 	})

@@ -444,8 +444,41 @@ func raw(v any) json.RawMessage {
 // Join writes a struct as JSON and adds the extra keys of a later minor version at its end.
 func Join(v any, extra map[string]json.RawMessage) ([]byte, error) {
 	b, err := encode(v)
-	if err != nil || len(extra) == 0 {
-		return b, err
+	if err != nil {
+		return nil, err
+	}
+	return more(b, extra), nil
+}
+
+// JoinList is Join with a list of items at the end of the struct's keys, in front of the extra ones. The items are taken
+// as they write themselves: encoding/json would read what each level wrote once more.
+func JoinList[T json.Marshaler](v any, key string, items []T, extra map[string]json.RawMessage) ([]byte, error) {
+	b, err := encode(v)
+	if err != nil {
+		return nil, err
+	}
+	b = b[:len(b)-1]
+	if len(b) > 1 {
+		b = append(b, ',')
+	}
+	b = append(append(append(b, '"'), key...), `":[`...)
+	for i, item := range items {
+		if i > 0 {
+			b = append(b, ',')
+		}
+		text, err := item.MarshalJSON()
+		if err != nil {
+			return nil, err
+		}
+		b = append(b, text...)
+	}
+	return more(append(b, "]}"...), extra), nil
+}
+
+// more adds the extra keys to an object.
+func more(b []byte, extra map[string]json.RawMessage) []byte {
+	if len(extra) == 0 {
+		return b
 	}
 	keys := make([]string, 0, len(extra))
 	for k := range extra {
@@ -460,7 +493,7 @@ func Join(v any, extra map[string]json.RawMessage) ([]byte, error) {
 		kb, _ := json.Marshal(k)
 		b = append(append(append(b, kb...), ':'), extra[k]...)
 	}
-	return append(b, '}'), nil
+	return append(b, '}')
 }
 
 func encode(v any) ([]byte, error) {
