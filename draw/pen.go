@@ -2,7 +2,10 @@
 // It is pure (same input, same bytes) and imports only core.
 package draw
 
-import "strconv"
+import (
+	"html"
+	"strconv"
+)
 
 // num appends a number with at most one decimal.
 func num(b []byte, v float64) []byte {
@@ -37,22 +40,4 @@ func (s *svg) attr(name string, v float64) *svg {
 }
 
 // text appends escaped character data, safe in attributes too.
-func (s *svg) text(t string) *svg {
-	for _, r := range t {
-		switch r {
-		case '<':
-			s.str("&lt;")
-		case '>':
-			s.str("&gt;")
-		case '&':
-			s.str("&amp;")
-		case '"':
-			s.str("&#34;")
-		case '\'':
-			s.str("&#39;")
-		default:
-			s.str(string(r))
-		}
-	}
-	return s
-}
+func (s *svg) text(t string) *svg { return s.str(html.EscapeString(t)) }

@@ -128,7 +128,7 @@ func StepWords(s *timeline.Step) string {
 	if s.Side == timeline.Both {
 		side = ""
 	}
-	return fmt.Sprintf("%s%s: %s, %s at %s, effort %.1f", name, side, what, s.S, s.At, s.Effort)
+	return name + side + ": " + what + ", " + s.S.String() + " at " + s.At.String() + ", effort " + strconv.FormatFloat(s.Effort, 'f', 1, 64)
 }
 
 func bar(g *svg, s *timeline.Step, x func(clock.Span) float64, first bool) {
@@ -139,7 +139,12 @@ func bar(g *svg, s *timeline.Step, x func(clock.Span) float64, first bool) {
 	x0, x1 := x(s.At)+.6, x(s.End())-.6
 	w := max(x1-x0, 1.6)
 	h := max(s.Effort*waveUnit, 2)
-	g.str(`<a class="w-bar" tabindex="`, tab, `" href="#`, rowID(s.Row), `" data-row="`, s.Row.String(), `" aria-label="`).text(StepWords(s)).str(`"><title>`).text(StepWords(s)).str(`</title>`)
+	g.str(`<a class="w-bar" tabindex="`, tab, `" href="#`, rowID(s.Row), `" data-row="`, s.Row.String(), `" aria-label="`)
+	from := len(g.b)
+	words := g.text(StepWords(s)).b[from:] // said to those who hear the page and to those who point at it
+	g.str(`"><title>`)
+	g.b = append(g.b, words...)
+	g.str(`</title>`)
 	r := min(4, w/2, h/2)
 	rect := func(class string, x, y, w, h float64) {
 		g.str(`<rect class="`, class, `"`).attr("x", x).attr("y", y).attr("width", w).attr("height", h).attr("rx", r).str("/>")
