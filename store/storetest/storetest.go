@@ -12,6 +12,7 @@ import (
 	"slices"
 	"sync"
 	"testing"
+	"time"
 
 	"github.com/jackc/pgx/v5"
 
@@ -102,11 +103,21 @@ func New(t testing.TB) *store.Store {
 		_, err = c.Exec(ctx, q)
 		return err
 	}
-	if err := exec(`CREATE DATABASE ` + name + ` TEMPLATE ` + tmpl); err != nil {
+	// The server's own autovacuum may be in a database for a moment: nobody but the server may end it, so it is waited for.
+	patiently := func(q string) (err error) {
+		for range 40 {
+			if err = exec(q); err == nil {
+				return nil
+			}
+			time.Sleep(250 * time.Millisecond)
+		}
+		return err
+	}
+	if err := patiently(`CREATE DATABASE ` + name + ` TEMPLATE ` + tmpl); err != nil {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() {
-		if err := exec(`DROP DATABASE ` + name + ` WITH (FORCE)`); err != nil {
+		if err := patiently(`DROP DATABASE IF EXISTS ` + name + ` WITH (FORCE)`); err != nil {
 			t.Error(err)
 		}
 	})
