@@ -5,7 +5,10 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strconv"
 	"strings"
+
+	lru "github.com/hashicorp/golang-lru/v2"
 
 	"wavekine/core/clock"
 	"wavekine/core/movement"
@@ -332,11 +335,76 @@ func (p *problem) extend(ends map[place]way) map[place]way {
 			put(to, way{w.cost + cost, append(slices.Clone(w.orders), order)})
 			continue
 		}
-		p.search(from, func(to place, cost int64, order []int) {
-			put(to, way{w.cost + cost, append(slices.Clone(w.orders), order)})
-		})
+		for _, f := range p.found(from) {
+			put(f.to, way{w.cost + f.cost, append(slices.Clone(w.orders), f.order)})
+		}
 	}
 	return next
+}
+
+// found is the cheapest order of a section that ends at a place. It is never changed.
+type found struct {
+	to    place
+	cost  int64
+	order []int
+}
+
+// remembered keeps what was found of the sections seen last, about 1 KB each: most changes of a class leave the order of
+// its sections what it was.
+var remembered = func() *lru.Cache[string, []found] {
+	c, err := lru.New[string, []found](1024)
+	if err != nil {
+		panic(err) // only for a size below 1
+	}
+	return c
+}()
+
+// longestKept is how many pieces a section has at most that is remembered.
+const longestKept = 64
+
+// found searches the section, or remembers what was found when it looked as it does.
+func (p *problem) found(from place) (out []found) {
+	key := ""
+	if len(p.pieces) <= longestKept {
+		key = p.looks(from)
+		if out, ok := remembered.Get(key); ok {
+			return out
+		}
+	}
+	p.search(from, func(to place, cost int64, order []int) { out = append(out, found{to, cost, order}) })
+	if key != "" {
+		remembered.Add(key, out)
+	}
+	return out
+}
+
+// looks is all that the search goes by, as text.
+func (p *problem) looks(from place) string {
+	b := make([]byte, 0, 64+32*len(p.pieces))
+	num := func(ns ...int) {
+		for _, n := range ns {
+			b = append(strconv.AppendInt(b, int64(n), 10), ' ')
+		}
+	}
+	word := func(w string) { b = append(strconv.AppendQuote(b, w), ' ') }
+	num(int(p.pace.OneStep), int(p.pace.MoreSteps), int(p.pace.Kit), int(from.at))
+	word(from.kit)
+	for i := range p.pieces {
+		q := &p.pieces[i]
+		num(int(q.Enter), int(q.Leave), q.phase)
+		word(q.kit)
+		word(q.fetches)
+		if p.at[i] {
+			b = append(b, '!')
+		}
+		num(p.waits[i]...)
+		b = append(b, '\n')
+	}
+	for _, c := range p.classes {
+		num(c...)
+		b = append(b, ';')
+	}
+	return string(b)
 }
 
 // search visits, for every class a section can end on, its cheapest order. State: how many of each class are done, as
