@@ -99,6 +99,14 @@ func (s *Series) day(n Number) (int, error) {
 	return n.N - 1, nil
 }
 
+// two are two days of the series.
+func (s *Series) two(a, b Number) (from, to int, err error) {
+	if from, err = s.day(a); err == nil {
+		to, err = s.day(b)
+	}
+	return from, to, err
+}
+
 // MoveDay swaps two days, so that nothing is lost.
 type MoveDay struct {
 	Day Number `form:"day,parser=encoding.TextUnmarshaler"`
@@ -107,11 +115,7 @@ type MoveDay struct {
 
 // Do swaps them.
 func (c *MoveDay) Do(s *Series) (Done, error) {
-	from, err := s.day(c.Day)
-	if err != nil {
-		return Done{}, err
-	}
-	to, err := s.day(c.To)
+	from, to, err := s.two(c.Day, c.To)
 	if err != nil {
 		return Done{}, err
 	}
@@ -124,11 +128,7 @@ type CopyDay MoveDay
 
 // Do copies it.
 func (c *CopyDay) Do(s *Series) (Done, error) {
-	from, err := s.day(c.Day)
-	if err != nil {
-		return Done{}, err
-	}
-	to, err := s.day(c.To)
+	from, to, err := s.two(c.Day, c.To)
 	if err != nil {
 		return Done{}, err
 	}

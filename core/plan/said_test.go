@@ -2,19 +2,16 @@ package plan
 
 import (
 	"errors"
-	"flag"
 	"fmt"
 	"os"
 	"strings"
 	"testing"
 
-	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"wavekine/core/movement"
+	"wavekine/core/strict/golden"
 )
-
-var rewrite = flag.Bool("rewrite", false, "write testdata/read.txt anew; then read it through")
 
 // What is typed, pasted and imported, and the session it makes or the place and the words of the refusal. The file was
 // read through line by line when it was written.
@@ -68,18 +65,7 @@ func TestWhatIsTypedPastedAndImported(t *testing.T) {
 			t.Fatal(head)
 		}
 	}
-	if *rewrite {
-		require.NoError(t, os.WriteFile("testdata/read.txt", []byte(out.String()), 0o644))
-		return
-	}
-	want, err := os.ReadFile("testdata/read.txt")
-	require.NoError(t, err)
-	w, g := strings.Split(string(want), "\n"), strings.Split(out.String(), "\n")
-	for i := range w {
-		require.Less(t, i, len(g))
-		require.Equal(t, w[i], g[i], "line %d", i+1)
-	}
-	assert.Len(t, g, len(w))
+	golden.Equal(t, "testdata/read.txt", out.String())
 }
 
 // schoolOf reads "sides next, count pairs".

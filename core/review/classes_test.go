@@ -1,7 +1,6 @@
 package review
 
 import (
-	"flag"
 	"fmt"
 	"os"
 	"strings"
@@ -11,10 +10,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"wavekine/core/plan"
+	"wavekine/core/strict/golden"
 	"wavekine/core/timeline"
 )
-
-var rewrite = flag.Bool("rewrite", false, "write testdata/findings.txt anew; then read it through")
 
 // classFrom reads one class of testdata/classes.txt: heads, the rule of its block, its rows.
 func classFrom(t *testing.T, lines []string) *plan.Session {
@@ -103,15 +101,5 @@ func TestFindingsOfClasses(t *testing.T) {
 		out.WriteString("\n")
 	}
 	assert.Greater(t, n, 38)
-	if *rewrite {
-		require.NoError(t, os.WriteFile("testdata/findings.txt", []byte(out.String()), 0o644))
-		return
-	}
-	want, err := os.ReadFile("testdata/findings.txt")
-	require.NoError(t, err)
-	w, g := strings.Split(string(want), "\n"), strings.Split(out.String(), "\n")
-	for i := range w {
-		require.Less(t, i, len(g))
-		require.Equal(t, w[i], g[i], "line %d", i+1)
-	}
+	golden.Equal(t, "testdata/findings.txt", out.String())
 }

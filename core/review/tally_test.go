@@ -4,15 +4,14 @@ import (
 	"fmt"
 	"maps"
 	"math/rand/v2"
-	"os"
 	"slices"
 	"strings"
 	"testing"
 
-	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"wavekine/core/clock"
+	"wavekine/core/strict/golden"
 	"wavekine/core/timeline"
 )
 
@@ -92,11 +91,5 @@ func TestTallyOfGeneratedClasses(t *testing.T) {
 	for _, name := range slices.Sorted(maps.Keys(rails)) {
 		fmt.Fprintf(&out, "rail %s: %d bands, %d over, %s long\n", name, rails[name].looks, rails[name].stops, rails[name].at)
 	}
-	if *rewrite {
-		require.NoError(t, os.WriteFile("testdata/tally.txt", []byte(out.String()), 0o644))
-		return
-	}
-	want, err := os.ReadFile("testdata/tally.txt")
-	require.NoError(t, err)
-	assert.Equal(t, string(want), out.String())
+	golden.Equal(t, "testdata/tally.txt", out.String())
 }

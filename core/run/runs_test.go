@@ -2,7 +2,6 @@ package run
 
 import (
 	"encoding/json"
-	"flag"
 	"fmt"
 	"os"
 	"slices"
@@ -13,9 +12,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"wavekine/core/plan"
+	"wavekine/core/strict/golden"
 )
-
-var rewrite = flag.Bool("rewrite", false, "write testdata/taken.txt anew; then read it through")
 
 // What runs say of a small class: its visits, and planned beside taken by row. The file was read through line by line
 // when it was written.
@@ -43,17 +41,7 @@ func TestRunsOfAClass(t *testing.T) {
 		}
 	}
 	assert.Equal(t, 13, n)
-	if *rewrite {
-		require.NoError(t, os.WriteFile("testdata/taken.txt", []byte(out.String()), 0o644))
-		return
-	}
-	want, err := os.ReadFile("testdata/taken.txt")
-	require.NoError(t, err)
-	w, g := strings.Split(string(want), "\n"), strings.Split(out.String(), "\n")
-	for i := range w {
-		require.Less(t, i, len(g))
-		require.Equal(t, w[i], g[i], "line %d", i+1)
-	}
+	golden.Equal(t, "testdata/taken.txt", out.String())
 }
 
 // Notes and levels: the last of a row stands, that of the whole class is its remark; a level that is the planned one is

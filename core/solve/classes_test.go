@@ -2,7 +2,6 @@ package solve
 
 import (
 	"encoding/json"
-	"flag"
 	"fmt"
 	"os"
 	"strings"
@@ -13,9 +12,8 @@ import (
 
 	"wavekine/core/clock"
 	"wavekine/core/plan"
+	"wavekine/core/strict/golden"
 )
-
-var rewrite = flag.Bool("rewrite", false, "write testdata/solved.txt anew; then read it through")
 
 // Fits and orders of classes made to show every bound there is on them. The file was read through line by line when it
 // was written.
@@ -78,15 +76,5 @@ func TestClassesSolved(t *testing.T) {
 			o.Before.Positions, o.Before.Kit, o.Before.Time, o.Before.Length, o.After.Positions, o.After.Kit, o.After.Time, o.After.Length, MaySave(s, lib), o.Says())
 	}
 	assert.Equal(t, 37, n)
-	if *rewrite {
-		require.NoError(t, os.WriteFile("testdata/solved.txt", []byte(out.String()), 0o644))
-		return
-	}
-	want, err := os.ReadFile("testdata/solved.txt")
-	require.NoError(t, err)
-	w, g := strings.Split(string(want), "\n"), strings.Split(out.String(), "\n")
-	for i := range w {
-		require.Less(t, i, len(g))
-		require.Equal(t, w[i], g[i], "line %d", i+1)
-	}
+	golden.Equal(t, "testdata/solved.txt", out.String())
 }

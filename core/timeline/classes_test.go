@@ -2,7 +2,6 @@ package timeline
 
 import (
 	"encoding/json"
-	"flag"
 	"fmt"
 	"os"
 	"strconv"
@@ -14,11 +13,10 @@ import (
 
 	"wavekine/core/movement"
 	"wavekine/core/plan"
+	"wavekine/core/strict/golden"
 )
 
 var lib = movement.Shipped()
-
-var rewrite = flag.Bool("rewrite", false, "write testdata/timelines.txt anew; then read it through")
 
 // classFrom reads one class of testdata/classes.txt: heads (style, pace, beat), the rule of its block, its rows.
 func classFrom(t *testing.T, lines []string) *plan.Session {
@@ -116,15 +114,5 @@ func TestTimelinesOfClasses(t *testing.T) {
 		out.WriteString("# " + strings.Join(lines, "\n") + "\n" + table(tl) + "\n")
 	}
 	assert.Equal(t, 31, n)
-	if *rewrite {
-		require.NoError(t, os.WriteFile("testdata/timelines.txt", []byte(out.String()), 0o644))
-		return
-	}
-	want, err := os.ReadFile("testdata/timelines.txt")
-	require.NoError(t, err)
-	w, g := strings.Split(string(want), "\n"), strings.Split(out.String(), "\n")
-	for i := range w {
-		require.Less(t, i, len(g))
-		require.Equal(t, w[i], g[i], "line %d", i+1)
-	}
+	golden.Equal(t, "testdata/timelines.txt", out.String())
 }

@@ -108,15 +108,5 @@ func showOptions(a *kit.Kit, c *gin.Context) {
 
 // showHistory lists what was changed when and by whom.
 func showHistory(a *kit.Kit, c *gin.Context) {
-	d, err := a.Store.Sessions.Get(c, kit.Who(c).Studio.ID, c.Param("id"))
-	if err != nil {
-		a.Fail(c, err)
-		return
-	}
-	v := kit.HistoryView{Kind: "sessions", ID: d.ID, Rev: d.Rev}
-	if v.Revisions, err = a.Store.Sessions.History(c, kit.Who(c).Studio.ID, d.ID, 30); err != nil {
-		a.Fail(c, err)
-		return
-	}
-	a.Render(c, http.StatusOK, "bench", "history", v)
+	a.ShowHistory(c, a.Store.Sessions, "sessions", "bench")
 }

@@ -46,15 +46,10 @@ func seriesCalendar(a *kit.Kit, c *gin.Context) {
 }
 
 func printSeries(a *kit.Kit, c *gin.Context) {
-	d, s, err := readSeries(a, c)
+	v, err := openSeries(a, c)
 	if err != nil {
 		a.Fail(c, err)
 		return
 	}
-	v, err := viewSeries(a, c, d, s)
-	if err != nil {
-		a.Fail(c, err)
-		return
-	}
-	a.Render(c, http.StatusOK, "seriessheet", "sheet", kit.Page{Title: s.Title, Who: kit.Who(c), Theme: "paper", Data: v})
+	a.Render(c, http.StatusOK, "seriessheet", "sheet", kit.Page{Title: v.Title, Who: kit.Who(c), Theme: "paper", Data: v})
 }

@@ -4,7 +4,6 @@ import (
 	"embed"
 	"errors"
 	"fmt"
-	"net/http"
 	"slices"
 	"strings"
 	"time"
@@ -196,31 +195,25 @@ func viewSeries(a *kit.Kit, c *gin.Context, d store.Document, s *plan.Series) (s
 	return v, err
 }
 
-func showSeries(a *kit.Kit, c *gin.Context) {
+// openSeries reads the series of the address and works it out.
+func openSeries(a *kit.Kit, c *gin.Context) (seriesView, error) {
 	d, s, err := readSeries(a, c)
 	if err != nil {
-		a.Fail(c, err)
-		return
+		return seriesView{}, err
 	}
-	v, err := viewSeries(a, c, d, s)
+	return viewSeries(a, c, d, s)
+}
+
+func showSeries(a *kit.Kit, c *gin.Context) {
+	v, err := openSeries(a, c)
 	if err != nil {
 		a.Fail(c, err)
 		return
 	}
-	a.Show(c, "series", s.Title, "Series", v, "js/Sortable.min.js", "js/series.js")
+	a.Show(c, "series", v.Title, "Series", v, "js/Sortable.min.js", "js/series.js")
 }
 
 // seriesHistory lists what was changed of a series when and by whom.
 func seriesHistory(a *kit.Kit, c *gin.Context) {
-	d, err := a.Store.Series.Get(c, kit.Who(c).Studio.ID, c.Param("id"))
-	if err != nil {
-		a.Fail(c, err)
-		return
-	}
-	v := kit.HistoryView{Kind: "series", ID: d.ID, Rev: d.Rev}
-	if v.Revisions, err = a.Store.Series.History(c, kit.Who(c).Studio.ID, d.ID, 30); err != nil {
-		a.Fail(c, err)
-		return
-	}
-	a.Render(c, http.StatusOK, "series", "history", v)
+	a.ShowHistory(c, a.Store.Series, "series", "series")
 }
