@@ -184,7 +184,7 @@
   function status() {
     if (now() < saidUntil) return said;
     if (full) return 'This browser cannot keep the class: its storage is full or not allowed. Leave this page open to the end.';
-    if (!player.started) return (matchMedia('(pointer: coarse)').matches ? '' : 'Space starts. ') + (wavekine.waiting() ? (wavekine.waiting() === 1 ? 'An earlier class waits' : wavekine.waiting() + ' earlier classes wait') + ' for the server.' : '');
+    if (!player.started) return (matchMedia('(pointer: coarse), (max-width: 40rem)').matches ? '' : 'Space starts. ') + (wavekine.waiting() ? (wavekine.waiting() === 1 ? 'An earlier class waits' : wavekine.waiting() + ' earlier classes wait') + ' for the server.' : '');
     if (player.paused) return 'paused';
     if (player.held && player.inStep() > player.length(player.i)) return 'goes on when you do: →';
     return player.canNotYet() ? 'not yet? T' : '';
