@@ -7,7 +7,7 @@ SHELL := /bin/sh
 FLAGS := -trimpath -tags=nomsgpack
 export CGO_ENABLED ?= 0
 
-.PHONY: run build test thorough mutants check assets-check shots bench assets library stop
+.PHONY: run build test thorough mutants check assets-check shots bench assets library licences stop
 run:
 	@scripts/run.sh
 
@@ -48,6 +48,10 @@ library:
 
 assets:
 	@cd web/assets && npm ci --ignore-scripts --no-audit --no-fund && npm run vendor && npm run css
+
+# the licence texts of the Go modules that are compiled in
+licences:
+	@go run ./scripts/licences
 
 stop:
 	@scripts/pg.sh stop

@@ -65,7 +65,7 @@ func Load(ctx context.Context, st *store.Store, now time.Time, hash func(string)
 		{ID: "odile", Name: "Odile Brandt", Watch: "low bone density", Note: "no loaded rounding", Level: 1},
 	} {
 		m.StudioID = studio
-		if err := st.SaveMover(ctx, m); err != nil {
+		if err := st.SaveMover(ctx, m, "maren"); err != nil {
 			return false, err
 		}
 	}

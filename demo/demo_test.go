@@ -25,7 +25,9 @@ func TestSessionsOfTheDemo(t *testing.T) {
 		require.NoError(t, err)
 		s.Each(func(_ plan.Path, b *plan.Block, _ *plan.Row) { schools[b.Rule] = true })
 		stops := map[string]bool{}
-		for _, f := range review.Check(s, tl, movement.Shipped(), review.Limits{}) {
+		found, err := review.Check(t.Context(), s, tl, movement.Shipped(), review.Limits{})
+		require.NoError(t, err)
+		for _, f := range found {
 			if f.Severity == review.Stop {
 				stops[f.Rule] = true
 			}

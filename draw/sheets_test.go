@@ -257,7 +257,9 @@ func TestPointerToBody(t *testing.T) {
 func TestMarksOfTheSecondLook(t *testing.T) {
 	s, tl := demoSession(t, "wheel-side-hips.json")
 	var marks []Mark
-	for _, f := range review.Check(s, tl, movement.Shipped(), review.Limits{}) {
+	found, err := review.Check(t.Context(), s, tl, movement.Shipped(), review.Limits{})
+	require.NoError(t, err)
+	for _, f := range found {
 		marks = append(marks, Mark{At: f.At, Grav: f.Severity, Says: f.Says})
 	}
 	svg := Wave(tl, review.Rails(s, tl, movement.Shipped(), review.Limits{}), marks)

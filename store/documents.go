@@ -75,6 +75,8 @@ type Shelf struct {
 	revision string
 	revs     string
 	archive  string
+	away     string // the archived ones
+	back     string
 	derived  func(c Change) []any // arguments beyond the eight of every shelf
 }
 
@@ -165,6 +167,8 @@ func newShelf(s *Store, table, id, history, order, more, values, set, tail strin
 		revision: fill(`SELECT doc, says FROM $H WHERE studio_id = $1 AND $I = $2 AND rev = $3`),
 		revs:     fill(`SELECT rev FROM $T WHERE studio_id = $1 AND $I = $2`),
 		archive:  fill(`UPDATE $T SET archived_at = now() WHERE studio_id = $1 AND $I = $2 AND archived_at IS NULL`),
+		away:     fill(`SELECT ` + shelfColumns + ` FROM $T WHERE studio_id = $1 AND archived_at IS NOT NULL ORDER BY archived_at DESC, $I`),
+		back:     fill(`UPDATE $T SET archived_at = NULL WHERE studio_id = $1 AND $I = $2 AND archived_at IS NOT NULL`),
 		derived:  derived,
 	}
 }
@@ -224,7 +228,7 @@ func (h *Shelf) with(of [2]string, studio, id string, rev int, c Change, state i
 func (h *Shelf) Create(ctx context.Context, studio, id string, c Change) error {
 	var rev int
 	q, args := h.with(h.create, studio, id, 0, c, 0)
-	err := h.s.DB.GetContext(ctx, &rev, q, args...)
+	err := h.s.DB.PutContext(ctx, &rev, q, args...)
 	if errors.Is(err, sql.ErrNoRows) {
 		return h.s.whichGone(ctx, studio, c)
 	}
@@ -247,7 +251,7 @@ func (h *Shelf) Save(ctx context.Context, studio, id string, rev int, c Change) 
 // SaveStep returns to a state found by Undo or Redo; the zero Step makes a new one.
 func (h *Shelf) SaveStep(ctx context.Context, studio, id string, rev int, st Step, c Change) (now Saved, err error) {
 	q, args := h.with(h.put, studio, id, rev, c, st.State)
-	err = h.s.DB.GetContext(ctx, &now, q, args...)
+	err = h.s.DB.PutContext(ctx, &now, q, args...)
 	if !errors.Is(err, sql.ErrNoRows) {
 		return now, err
 	}
@@ -316,6 +320,17 @@ func (h *Shelf) Revision(ctx context.Context, studio, id string, rev int) (doc [
 // Archive takes a document out of the lists; led sessions and series keep it.
 func (h *Shelf) Archive(ctx context.Context, studio, id string) error {
 	return one(h.s.DB.ExecContext(ctx, h.archive, studio, id))
+}
+
+// Archived lists the documents that were taken out, the last one first.
+func (h *Shelf) Archived(ctx context.Context, studio string) (ds []Document, err error) {
+	err = h.s.DB.SelectContext(ctx, &ds, h.away, studio)
+	return ds, err
+}
+
+// Unarchive puts a document back into the lists, as it was.
+func (h *Shelf) Unarchive(ctx context.Context, studio, id string) error {
+	return one(h.s.DB.ExecContext(ctx, h.back, studio, id))
 }
 
 func one(r sql.Result, err error) error {

@@ -2,11 +2,13 @@ package store_test
 
 import (
 	"fmt"
+	"io/fs"
 	"strings"
 	"sync"
 	"testing"
 	"time"
 
+	"github.com/pressly/goose/v3"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -212,13 +214,18 @@ func TestPacesBelongToTeachers(t *testing.T) {
 func TestPacesOfTheVersionBefore(t *testing.T) {
 	st := storetest.New(t)
 	studio(t, st, "a")
-	_, err := st.DB.Exec(`DROP TABLE teacher_paces; DELETE FROM goose_db_version WHERE version_id >= 4;
-		ALTER TABLE runs DROP COLUMN doc, DROP COLUMN paused_ms, DROP COLUMN remembered; ALTER TABLE run_rows DROP COLUMN slug, DROP COLUMN how;
+	dir, err := fs.Sub(store.Migrations(), "migrations")
+	require.NoError(t, err)
+	p, err := goose.NewProvider(goose.DialectPostgres, st.DB.DB.DB, dir)
+	require.NoError(t, err)
+	_, err = p.DownTo(ctx, 3)
+	require.NoError(t, err)
+	_, err = st.DB.Exec(`
 		INSERT INTO movement_changes (studio_id, slug, change) VALUES ('a', 'squat', '{"pace":1.25,"runs":6,"since":"2026-05-01T10:00:00Z"}'), ('a', 'lunge', '{"name":"Long step","since":"2026-05-01T10:00:00Z"}'), ('a', '~talk', '{"pace":1.4,"runs":5,"since":"2026-05-01T10:00:00Z"}'), ('a', 'clam', '{"hidden":true}')`)
 	require.NoError(t, err)
 	n, err := st.Migrate(ctx)
 	require.NoError(t, err)
-	assert.Equal(t, 2, n)
+	assert.Equal(t, 3, n)
 	ps, err := st.Paces(ctx, "a", "ta")
 	require.NoError(t, err)
 	of := map[string]store.TeacherPace{}

@@ -45,7 +45,7 @@ func bumpLibrary(ctx context.Context, tx *sqlx.Tx, studio string) error {
 // gives the new version. A *Conflict says that somebody else was first, ErrTaken that the name of a new
 // one is there already.
 func (s *Store) SaveMovement(ctx context.Context, studio, id, name string, was int, doc []byte, teacher string) (now int, err error) {
-	err = s.tx(ctx, func(tx *sqlx.Tx) error {
+	err = s.tx(ctx, func(ctx context.Context, tx *sqlx.Tx) error {
 		var have int
 		err := tx.GetContext(ctx, &have, `SELECT version FROM movements WHERE studio_id = $1 AND movement_id = $2 FOR NO KEY UPDATE`, studio, id)
 		switch {
@@ -77,7 +77,7 @@ func (s *Store) SaveMovement(ctx context.Context, studio, id, name string, was i
 
 // HideMovement takes an own movement out of the library, or puts it back; sessions keep it.
 func (s *Store) HideMovement(ctx context.Context, studio, id string, hidden bool) error {
-	return s.tx(ctx, func(tx *sqlx.Tx) error {
+	return s.tx(ctx, func(ctx context.Context, tx *sqlx.Tx) error {
 		if err := one(tx.ExecContext(ctx, `UPDATE movements SET hidden = $3, updated_at = now() WHERE studio_id = $1 AND movement_id = $2`, studio, id, hidden)); err != nil {
 			return err
 		}
@@ -91,7 +91,7 @@ var ErrUsed = errors.New("it is used")
 // DeleteMovement removes an own movement with all its versions, where no session, series or template uses it
 // nor did in any revision; else ErrUsed. Whatever is being saved with it at that moment is waited for.
 func (s *Store) DeleteMovement(ctx context.Context, studio, id string) error {
-	return s.tx(ctx, func(tx *sqlx.Tx) error {
+	return s.tx(ctx, func(ctx context.Context, tx *sqlx.Tx) error {
 		var there string
 		if err := tx.GetContext(ctx, &there, `SELECT movement_id FROM movements WHERE studio_id = $1 AND movement_id = $2 FOR UPDATE`, studio, id); err != nil {
 			return err
@@ -118,7 +118,7 @@ func (s *Store) DeleteMovement(ctx context.Context, studio, id string) error {
 
 // ChangeMovement stores what a studio changes of a shipped movement; nil takes the change back.
 func (s *Store) ChangeMovement(ctx context.Context, studio, slug string, change []byte) error {
-	return s.tx(ctx, func(tx *sqlx.Tx) error {
+	return s.tx(ctx, func(ctx context.Context, tx *sqlx.Tx) error {
 		var err error
 		if change == nil {
 			_, err = tx.ExecContext(ctx, `DELETE FROM movement_changes WHERE studio_id = $1 AND slug = $2`, studio, slug)

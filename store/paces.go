@@ -23,7 +23,7 @@ func (s *Store) Paces(ctx context.Context, studio, teacher string) (ps []Teacher
 
 // SavePaces takes paces into use, or with 0 goes back to the product's own; all of them or none.
 func (s *Store) SavePaces(ctx context.Context, studio, teacher string, list ...TeacherPace) error {
-	return s.tx(ctx, func(tx *sqlx.Tx) error {
+	return s.tx(ctx, func(ctx context.Context, tx *sqlx.Tx) error {
 		for _, p := range list {
 			if _, err := tx.ExecContext(ctx, `
 			INSERT INTO teacher_paces (studio_id, teacher_id, slug, pace, runs, since) VALUES ($1, $2, $3, $4, $5, $6)

@@ -30,6 +30,7 @@ type Run struct {
 	Finished   bool      `db:"finished"`    // led to its end
 	Remembered bool      `db:"remembered"`  // only its length is known
 	Note       string    `db:"note"`        // free words; may be empty
+	Rev        int       `db:"rev"`         // how often it has grown, from 1
 	Doc        []byte    `db:"doc"`         // the run; nil for runs of versions that kept no events
 	Rows       []RunRow  `db:"-"`
 }
@@ -70,7 +71,7 @@ func (s *Store) SaveRun(ctx context.Context, studio string, r *run.Run) error {
 		return err
 	}
 	taken, paused := r.Taken()
-	return s.tx(ctx, func(tx *sqlx.Tx) error {
+	return s.tx(ctx, func(ctx context.Context, tx *sqlx.Tx) error {
 		var old struct {
 			Teacher string `db:"teacher_id"`
 			Plan    string `db:"plan_id"`
@@ -103,7 +104,7 @@ func (s *Store) SaveRun(ctx context.Context, studio string, r *run.Run) error {
 				return ErrDiffers
 			}
 			if _, err := tx.ExecContext(ctx, `
-				UPDATE runs SET taken_ms = $3, paused_ms = $4, finished = $5, remembered = $6, note = $7, doc = $8::text::jsonb, received_at = now()
+				UPDATE runs SET taken_ms = $3, paused_ms = $4, finished = $5, remembered = $6, note = $7, doc = $8::text::jsonb, received_at = now(), rev = rev + 1
 				WHERE studio_id = $1 AND run_id = $2`, studio, r.ID, int64(taken), int64(paused), r.Finished(), r.Remembered(), r.Remark(), string(doc)); err != nil {
 				return err
 			}
@@ -141,7 +142,7 @@ func saveLines(ctx context.Context, tx *sqlx.Tx, studio string, r *run.Run) erro
 }
 
 const runColumns = `r.studio_id, r.run_id, r.plan_id, r.plan_rev, r.title, r.teacher_id, coalesce(t.name, '') AS teacher,
-	r.started_at, r.promised_ms, r.planned_ms, r.taken_ms, r.paused_ms, r.finished, r.remembered, r.note`
+	r.started_at, r.promised_ms, r.planned_ms, r.taken_ms, r.paused_ms, r.finished, r.remembered, r.note, r.rev`
 
 const runFrom = ` FROM runs r LEFT JOIN teachers t ON t.studio_id = r.studio_id AND t.teacher_id = r.teacher_id `
 
@@ -194,16 +195,15 @@ func (s *Store) LastLed(ctx context.Context, studio, name string) (at time.Time,
 // MetMovements lists the names of movements that the studio's last runs have led, and how many runs there are.
 func (s *Store) MetMovements(ctx context.Context, studio string) (names []string, runs int, err error) {
 	var got struct {
-		Names []string `db:"names"`
-		Runs  int      `db:"runs"`
+		Runs  int    `db:"runs"`
+		Names string `db:"names"`
 	}
-	var text string
-	err = s.DB.QueryRowxContext(ctx, `
+	err = s.DB.GetContext(ctx, &got, `
 		WITH r AS (SELECT run_id FROM runs WHERE studio_id = $1 ORDER BY started_at DESC LIMIT 100)
-		SELECT (SELECT count(*) FROM r), coalesce((SELECT string_agg(DISTINCT w.name, E'\n') FROM run_rows w JOIN r USING (run_id) WHERE w.studio_id = $1 AND w.taken_ms > 0), '')`,
-		studio).Scan(&got.Runs, &text)
-	if text != "" {
-		got.Names = splitLines(text)
+		SELECT (SELECT count(*) FROM r) AS runs, coalesce((SELECT string_agg(DISTINCT w.name, E'\n') FROM run_rows w JOIN r USING (run_id) WHERE w.studio_id = $1 AND w.taken_ms > 0), '') AS names`,
+		studio)
+	if got.Names != "" {
+		names = splitLines(got.Names)
 	}
-	return got.Names, got.Runs, err
+	return names, got.Runs, err
 }

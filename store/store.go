@@ -12,7 +12,6 @@ import (
 	"fmt"
 	"io/fs"
 	"strings"
-	"time"
 
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
@@ -44,10 +43,13 @@ func (c *Conflict) Error() string {
 // Store holds one pool of connections.
 type Store struct {
 	Pool     *pgxpool.Pool // the connections
-	DB       *sqlx.DB      // the same through sqlx
+	DB       conn          // the same through sqlx
 	Sessions *Shelf        // sessions with their history
 	Series   *Shelf        // series with theirs
 }
+
+// timeouts are the server's own: nothing goes on there long after Patience has ended here.
+var timeouts = map[string]string{"statement_timeout": "4s", "lock_timeout": "3s", "idle_in_transaction_session_timeout": "10s"}
 
 // Open connects; maxConns bounds the pool.
 func Open(ctx context.Context, url string, maxConns int32) (*Store, error) {
@@ -58,7 +60,9 @@ func Open(ctx context.Context, url string, maxConns int32) (*Store, error) {
 	cfg.MaxConns = maxConns
 	cfg.ConnConfig.RuntimeParams["application_name"] = "wavekine"
 	cfg.ConnConfig.RuntimeParams["timezone"] = "UTC"
-	cfg.ConnConfig.RuntimeParams["statement_timeout"] = "10s"
+	for name, value := range timeouts {
+		cfg.ConnConfig.RuntimeParams[name] = value
+	}
 	pool, err := pgxpool.NewWithConfig(ctx, cfg)
 	if err != nil {
 		return nil, err
@@ -67,9 +71,15 @@ func Open(ctx context.Context, url string, maxConns int32) (*Store, error) {
 		pool.Close()
 		return nil, fmt.Errorf("the database does not answer: %w", err)
 	}
-	s := &Store{Pool: pool, DB: sqlx.NewDb(stdlib.OpenDBFromPool(pool), "pgx")}
+	s := &Store{Pool: pool, DB: conn{sqlx.NewDb(stdlib.OpenDBFromPool(pool), "pgx")}}
 	s.Sessions, s.Series = sessionShelf(s), seriesShelf(s)
 	return s, nil
+}
+
+// Ready tells whether the database answers.
+func (s *Store) Ready(ctx context.Context) error {
+	var one int
+	return s.DB.GetContext(ctx, &one, `SELECT 1`)
 }
 
 // Close gives the connections back.
@@ -85,7 +95,13 @@ func (s *Store) Migrate(ctx context.Context) (int, error) {
 	if err != nil {
 		return 0, err
 	}
-	p, err := goose.NewProvider(goose.DialectPostgres, s.DB.DB, dir, goose.WithSessionLocker(locker))
+	cfg := s.Pool.Config().ConnConfig.Copy()
+	for name := range timeouts { // a migration takes as long as it takes
+		delete(cfg.RuntimeParams, name)
+	}
+	db := stdlib.OpenDB(*cfg)
+	defer func() { _ = db.Close() }()
+	p, err := goose.NewProvider(goose.DialectPostgres, db, dir, goose.WithSessionLocker(locker))
 	if err != nil {
 		return 0, err
 	}
@@ -101,37 +117,14 @@ func (s *Store) Migrate(ctx context.Context) (int, error) {
 	return len(done), err
 }
 
-// CleanSessions deletes expired web sessions now and then, until ctx ends.
-func (s *Store) CleanSessions(ctx context.Context, every time.Duration) {
-	t := time.NewTicker(every)
-	defer t.Stop()
-	for {
-		select {
-		case <-ctx.Done():
-			return
-		case <-t.C:
-			_, _ = s.DB.ExecContext(ctx, `DELETE FROM sessions WHERE expiry < now()`)
-		}
-	}
-}
+// NewSecret makes a random secret of 160 bits in letters and digits, for links and devices.
+func NewSecret() string { return NewID() + NewID() }
 
 // NewID makes a random name of 16 letters and digits.
 func NewID() string {
 	var b [10]byte
 	_, _ = rand.Read(b[:])
 	return strings.ToLower(base32.StdEncoding.EncodeToString(b[:]))
-}
-
-func (s *Store) tx(ctx context.Context, do func(*sqlx.Tx) error) error {
-	tx, err := s.DB.BeginTxx(ctx, nil)
-	if err != nil {
-		return err
-	}
-	defer func() { _ = tx.Rollback() }()
-	if err := do(tx); err != nil {
-		return err
-	}
-	return tx.Commit()
 }
 
 func splitLines(text string) []string { return strings.Split(text, "\n") }

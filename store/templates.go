@@ -29,7 +29,7 @@ func (s *Store) Template(ctx context.Context, studio, id string) (t Template, er
 
 // SaveTemplate keeps a piece of a class. A *GoneError says that a movement it needs is gone.
 func (s *Store) SaveTemplate(ctx context.Context, studio, id string, doc plan.Sealed, teacher string) error {
-	return s.tx(ctx, func(tx *sqlx.Tx) error {
+	return s.tx(ctx, func(ctx context.Context, tx *sqlx.Tx) error {
 		if err := needs(ctx, tx, studio, doc.Own()); err != nil {
 			return err
 		}

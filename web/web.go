@@ -4,16 +4,21 @@
 package web
 
 import (
+	"context"
 	"embed"
+	"fmt"
 	"io/fs"
 	"log/slog"
 	"net/http"
+	"runtime/debug"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/gin-contrib/gzip"
 	"github.com/gin-gonic/gin"
 	"github.com/prometheus/client_golang/prometheus"
+	"github.com/prometheus/client_golang/prometheus/collectors"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
 	"wavekine/store"
@@ -41,7 +46,8 @@ func screens() []kit.Screen {
 // Handler is the whole site.
 type Handler struct {
 	http.Handler
-	routes gin.RoutesInfo
+	Metrics http.Handler // for Prometheus, to be served at an address of its own
+	routes  gin.RoutesInfo
 }
 
 // Routes lists every route, for the test that walks them.
@@ -59,40 +65,23 @@ func New(st *store.Store, opt kit.Options) (*Handler, error) {
 	}
 	gin.SetMode(gin.ReleaseMode)
 	r := gin.New()
-	r.ContextWithFallback = true
-	_ = r.SetTrustedProxies(nil)
+	r.ContextWithFallback = false // a gin.Context is reused after its request: nothing may take it for the request's own
+	if err := r.SetTrustedProxies(opt.Proxies); err != nil {
+		return nil, fmt.Errorf("proxies: %w", err)
+	}
 	r.MaxMultipartMemory = kit.FormMemory
-	reg := prometheus.NewRegistry()
-	hist := prometheus.NewHistogramVec(prometheus.HistogramOpts{
-		Name: "http_request_duration_seconds", Buckets: []float64{.001, .0025, .005, .01, .025, .05, .1, .25, .5, 1, 2.5},
-	}, []string{"method", "route", "status"})
-	reg.MustRegister(hist)
-	r.Use(func(c *gin.Context) {
-		start := time.Now()
-		c.Next()
-		route := c.FullPath()
-		if route == "" {
-			route = "none"
-		}
-		hist.WithLabelValues(c.Request.Method, route, strconv.Itoa(c.Writer.Status())).Observe(time.Since(start).Seconds())
-	})
-	r.Use(gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, v any) {
-		slog.ErrorContext(c, "panic", "value", v, "path", c.Request.URL.Path)
-		c.AbortWithStatus(http.StatusInternalServerError)
-	}))
-	r.Use(securityHeaders)
-	r.Use(limitBody)
-	r.GET(kit.AssetPrefix+"*path", gin.WrapH(a.Static))
-	r.GET("/sw.js", a.ServiceWorker)
-	r.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "ok") })
-	r.GET("/favicon.ico", func(c *gin.Context) { c.Status(http.StatusNoContent) })
-	r.GET("/metrics", localOnly, gin.WrapH(promhttp.HandlerFor(reg, promhttp.HandlerOpts{})))
+	measured, metrics := measure()
+	r.Use(measured, gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, v any) {
+		slog.ErrorContext(c.Request.Context(), "panic", "value", v, "route", c.FullPath(), "stack", string(debug.Stack()))
+		a.Fallen(c)
+	}), securityHeaders(opt.Secure))
+	free(a, r)
 
-	g := r.Group("/", gzip.Gzip(gzip.BestSpeed), a.ReadForm)
-	in := g.Group("/", a.MustSignIn)
+	g := r.Group("/", gzip.Gzip(gzip.BestSpeed))
+	door, in := g.Group("/", limitBody(anonymousBody), a.ReadForm), g.Group("/", limitBody(largestBody), a.MustSignIn, a.ReadForm)
 	for _, sc := range screens() {
 		if sc.Open != nil {
-			sc.Open(a, g)
+			sc.Open(a, door)
 		}
 		if sc.Routes != nil {
 			sc.Routes(a, in)
@@ -101,8 +90,71 @@ func New(st *store.Store, opt kit.Options) (*Handler, error) {
 	r.NoRoute(func(c *gin.Context) {
 		a.Problem(c, http.StatusNotFound, "There is no page at this address.")
 	})
+	return &Handler{outside(a, r), metrics, r.Routes()}, nil
+}
 
-	var h http.Handler = a.Sessions.LoadAndSave(r)
-	h = http.NewCrossOriginProtection().Handler(h)
-	return &Handler{h, r.Routes()}, nil
+// freeOfData tells whether an address is answered without the database, and so while it is away.
+func freeOfData(path string) bool {
+	switch path {
+	case "/sw.js", "/healthz", "/readyz", "/favicon.ico", "/licences":
+		return true
+	}
+	return strings.HasPrefix(path, kit.AssetPrefix) || strings.HasPrefix(path, "/figures/")
+}
+
+// free are the routes that ask nobody who they are. /healthz tells that the program runs, /readyz that it can work.
+func free(a *kit.Kit, r *gin.Engine) {
+	r.GET(kit.AssetPrefix+"*path", gin.WrapH(a.Static))
+	r.GET("/sw.js", a.ServiceWorker)
+	r.GET("/licences", licencesPage)
+	r.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "ok") })
+	r.GET("/readyz", func(c *gin.Context) {
+		ctx, cancel := context.WithTimeout(c.Request.Context(), 2*time.Second)
+		defer cancel()
+		if err := a.Store.Ready(ctx); err != nil {
+			c.String(http.StatusServiceUnavailable, "the database does not answer")
+			return
+		}
+		c.String(http.StatusOK, "ready")
+	})
+	r.GET("/favicon.ico", func(c *gin.Context) { c.Status(http.StatusNoContent) })
+}
+
+// outside is what stands around the screens: who has signed in, what other sites may not do, and what is known of the
+// writes of a request.
+func outside(a *kit.Kit, r http.Handler) http.Handler {
+	signed := a.Sessions.LoadAndSave(r)
+	cross := http.NewCrossOriginProtection()
+	cross.SetDenyHandler(http.HandlerFunc(a.Foreign))
+	return cross.Handler(http.HandlerFunc(func(w http.ResponseWriter, req *http.Request) {
+		if freeOfData(req.URL.Path) {
+			r.ServeHTTP(w, req)
+			return
+		}
+		signed.ServeHTTP(w, req.WithContext(store.WithVisit(req.Context(), &store.Visit{})))
+	}))
+}
+
+// methods are the labels of the metrics: what anybody may invent is "other".
+var methods = map[string]bool{"GET": true, "HEAD": true, "POST": true, "PUT": true, "PATCH": true, "DELETE": true, "OPTIONS": true}
+
+// measure counts and times what is answered, by route.
+func measure() (gin.HandlerFunc, http.Handler) {
+	reg := prometheus.NewRegistry()
+	hist := prometheus.NewHistogramVec(prometheus.HistogramOpts{
+		Name: "http_request_duration_seconds", Buckets: []float64{.001, .0025, .005, .01, .025, .05, .1, .25, .5, 1, 2.5, 5},
+	}, []string{"method", "route", "status"})
+	reg.MustRegister(hist, collectors.NewGoCollector())
+	return func(c *gin.Context) {
+		start := time.Now()
+		c.Next()
+		route, method := c.FullPath(), c.Request.Method
+		if route == "" {
+			route = "none"
+		}
+		if !methods[method] {
+			method = "other"
+		}
+		hist.WithLabelValues(method, route, strconv.Itoa(c.Writer.Status())).Observe(time.Since(start).Seconds())
+	}, promhttp.HandlerFor(reg, promhttp.HandlerOpts{})
 }

@@ -21,16 +21,21 @@ var checkVerb = verb{name: "check", args: "FILE", says: "the second look as JSON
 		Findings []review.Finding `json:"findings"`
 		Aside    []review.Finding `json:"aside,omitempty"`
 	}
-	look := func(s *plan.Session, tl *timeline.Timeline) (shown, aside []review.Finding) {
-		return review.SetAside(review.Check(s, tl, c.lib, review.Limits{}), s.Aside)
+	look := func(s *plan.Session, tl *timeline.Timeline) (shown, aside []review.Finding, err error) {
+		all, err := review.Check(c.ctx, s, tl, c.lib, review.Limits{})
+		shown, aside = review.SetAside(all, s.Aside)
+		return shown, aside, err
 	}
 	return eachDay(c, func(s *plan.Session, tl *timeline.Timeline) (any, error) {
-		shown, aside := look(s, tl)
+		shown, aside, err := look(s, tl)
+		if err != nil {
+			return nil, err
+		}
 		b, err := review.MarshalFindings(shown, aside)
 		return json.RawMessage(b), err
 	}, func(n int, date string, s *plan.Session, tl *timeline.Timeline) (any, error) {
-		shown, aside := look(s, tl)
-		return day{n, date, s.Title, shown, aside}, nil
+		shown, aside, err := look(s, tl)
+		return day{n, date, s.Title, shown, aside}, err
 	})
 }}
 

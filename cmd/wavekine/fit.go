@@ -4,11 +4,9 @@ import (
 	"errors"
 	"flag"
 	"fmt"
-	"io"
 	"strings"
 
 	"wavekine/core/clock"
-	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/review"
 )
@@ -24,13 +22,13 @@ var fitVerb = verb{
 		if err != nil {
 			return err
 		}
-		return fit(s, c.opt.to, c.lib, c.out)
+		return fit(c, s)
 	},
 }
 
 // fit writes the session brought to a length. When it cannot be reached nothing is written but why.
-func fit(s *plan.Session, to string, lib *movement.Library, out io.Writer) error {
-	target := s.Target
+func fit(c *job, s *plan.Session) error {
+	to, target := c.opt.to, s.Target
 	if to != "" {
 		sp, err := clock.Parse(to)
 		if err != nil {
@@ -41,7 +39,7 @@ func fit(s *plan.Session, to string, lib *movement.Library, out io.Writer) error
 	if target <= 0 {
 		return errors.New("fit: the session promises no length: say one with --to 20:00")
 	}
-	f, err := review.FitTo(s, lib, target, review.Limits{})
+	f, err := review.FitTo(c.ctx, s, c.lib, target, review.Limits{})
 	if err != nil {
 		return err
 	}
@@ -49,5 +47,5 @@ func fit(s *plan.Session, to string, lib *movement.Library, out io.Writer) error
 		return errors.New(strings.Join(append([]string{f.Says + " What else could change:"}, f.Else...), "\n  "))
 	}
 	f.Session.Target = target
-	return gated(f.Session, lib, out)
+	return gated(f.Session, c.lib, c.out)
 }

@@ -3,10 +3,8 @@ package main
 import (
 	"flag"
 	"fmt"
-	"io"
 	"strings"
 
-	"wavekine/core/movement"
 	"wavekine/core/plan"
 )
 
@@ -19,17 +17,18 @@ var importVerb = verb{
 		if err != nil {
 			return err
 		}
-		return imported(text, c.opt.from, c.lib, c.out)
+		return imported(c, text)
 	},
 }
 
 // imported writes the session that a table, a text or a document means. When a line was not understood, all such lines are
 // named in the error and nothing is written.
-func imported(text []byte, from string, lib *movement.Library, out io.Writer) error {
+func imported(c *job, text []byte) error {
+	from := c.opt.from
 	if from == "" {
 		return fmt.Errorf("import --from %q: expected csv, text or json", from)
 	}
-	in, err := plan.Import(text, from, lib, plan.Style{})
+	in, err := plan.Import(c.ctx, text, from, c.lib, plan.Style{})
 	if err != nil {
 		return err
 	}
@@ -40,5 +39,5 @@ func imported(text []byte, from string, lib *movement.Library, out io.Writer) er
 		}
 		return fmt.Errorf("%d lines were not understood, nothing was written\n%s", len(bad), strings.Join(bad, "\n"))
 	}
-	return gated(in.Session, lib, out)
+	return gated(in.Session, c.lib, c.out)
 }

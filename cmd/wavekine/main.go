@@ -30,7 +30,7 @@ type verb struct {
 // verbs are all of them, as they are listed.
 func verbs() []verb {
 	return []verb{
-		serveVerb, demoVerb, migrateVerb, timelineVerb, checkVerb, rulesVerb, fitVerb, orderVerb, ledgerVerb, movementsVerb, importVerb, exportVerb, figuresVerb,
+		serveVerb, demoVerb, migrateVerb, linkVerb, timelineVerb, checkVerb, rulesVerb, fitVerb, orderVerb, ledgerVerb, movementsVerb, importVerb, exportVerb, figuresVerb,
 	}
 }
 
@@ -76,6 +76,7 @@ func run(args []string, in io.Reader, out io.Writer) error {
 	}
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
+	context.AfterFunc(ctx, stop) // a second Ctrl-C does not wait
 	for _, v := range verbs() {
 		if v.name == args[0] {
 			return v.do(ctx, args[1:], in, out)

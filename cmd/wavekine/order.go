@@ -8,7 +8,7 @@ var orderVerb = verb{name: "order", args: "FILE", says: "the session in the orde
 	if err != nil {
 		return err
 	}
-	o, err := review.OrderOf(s, c.lib, review.Limits{})
+	o, err := review.OrderOf(c.ctx, s, c.lib, review.Limits{})
 	if err != nil {
 		return err
 	}

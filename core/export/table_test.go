@@ -16,13 +16,13 @@ func TestTableReadsBack(t *testing.T) {
 	s, tl := session(t)
 	text, err := CSV(s, tl, lib)
 	require.NoError(t, err)
-	back, bad, err := plan.ReadCSV(text, lib)
+	back, bad, err := plan.ReadCSV(t.Context(), text, lib)
 	require.NoError(t, err)
 	require.Empty(t, bad)
 	require.Len(t, back.Sections, 1)
 	assert.Equal(t, s.Sections[0].Blocks, back.Sections[0].Blocks)
 
-	semi, bad, err := plan.ReadCSV([]byte("\xef\xbb\xbf"+"Movement;Dose;Section\r\nBird dog;8 each side;Build\r\nclam;12;Build\r\n"), lib)
+	semi, bad, err := plan.ReadCSV(t.Context(), []byte("\xef\xbb\xbf"+"Movement;Dose;Section\r\nBird dog;8 each side;Build\r\nclam;12;Build\r\n"), lib)
 	require.NoError(t, err)
 	require.Empty(t, bad)
 	assert.Len(t, semi.Sections[0].Blocks[0].Rows, 2)
@@ -36,11 +36,11 @@ func TestTablesThatAreNot(t *testing.T) {
 		"movement\n" + strings.Repeat("squat\n", plan.MaxLines+1): "more than",
 		strings.Repeat("x", plan.MaxText+1):                       "KB are read",
 	} {
-		_, _, err := plan.ReadCSV([]byte(text), lib)
+		_, _, err := plan.ReadCSV(t.Context(), []byte(text), lib)
 		require.Error(t, err)
 		assert.Contains(t, err.Error(), want)
 	}
-	s, bad, err := plan.ReadCSV([]byte(strings.Join([]string{
+	s, bad, err := plan.ReadCSV(t.Context(), []byte(strings.Join([]string{
 		"movement,dose,level,sides,rule,rounds,on,left", "squat,8 reps", "levitation,8 reps", "squat,8 sied", "squat,,9", "clam,,,sideways",
 		"squat,,,,spiral", "squat,,,,rounds,0", "squat,,,,rounds,2,soon", "bird-dog,8 reps,,,,,,level 1 6 reps",
 	}, "\n")), lib)
@@ -56,7 +56,7 @@ func TestTablesThatAreNot(t *testing.T) {
 
 // A cell may hold what no document does: it reads as a space, and the class can be written and read.
 func TestCellsWithHiddenCharacters(t *testing.T) {
-	s, bad, err := plan.ReadCSV([]byte("section,movement,note\n\"Bu\x01ild\",squat,\"tab\there\x7f\"\n\"a\xff\",lunge,\n"), lib)
+	s, bad, err := plan.ReadCSV(t.Context(), []byte("section,movement,note\n\"Bu\x01ild\",squat,\"tab\there\x7f\"\n\"a\xff\",lunge,\n"), lib)
 	require.NoError(t, err)
 	require.Empty(t, bad)
 	assert.Equal(t, "Bu ild", s.Sections[0].Title)

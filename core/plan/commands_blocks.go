@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"context"
 	"fmt"
 
 	"wavekine/core/movement"
@@ -116,13 +117,18 @@ func (c *InsertPiece) Do(s *Session, _ *movement.Library) (Done, error) {
 
 // PasteLines adds every line of a text that is understood; it refuses a text with none.
 type PasteLines struct {
-	Text  string    `form:"text"`
-	After MaybePath `form:"after,parser=encoding.TextUnmarshaler"`
+	Text   string          `form:"text"`
+	After  MaybePath       `form:"after,parser=encoding.TextUnmarshaler"`
+	Within context.Context `form:"-"` // ends the reading; nil: nothing does
 }
 
 // Do adds them.
 func (c *PasteLines) Do(s *Session, lib *movement.Library) (Done, error) {
-	lines, err := LinesIn(c.Text, lib, s.Style)
+	ctx := c.Within
+	if ctx == nil {
+		ctx = context.Background()
+	}
+	lines, err := LinesIn(ctx, c.Text, lib, s.Style)
 	if err != nil {
 		return Done{}, err
 	}

@@ -2,6 +2,7 @@ package plan
 
 import (
 	"bytes"
+	"context"
 	"encoding/csv"
 	"errors"
 	"fmt"
@@ -24,8 +25,8 @@ type CSVLine struct {
 // ReadCSV reads a class from a table with a head line: columns section, rule, rounds, on, off, rest, movement (a
 // name or slug), level, dose, sides, right, left, note; any order, only movement is needed. It is what
 // export --as csv writes. Records that are not understood are listed, never dropped silently; the session
-// holds the others. Errors of the table itself name line and column.
-func ReadCSV(text []byte, lib *movement.Library) (*Session, []CSVLine, error) {
+// holds the others. Errors of the table itself name line and column. When ctx ends first, its cause is the error.
+func ReadCSV(ctx context.Context, text []byte, lib *movement.Library) (*Session, []CSVLine, error) {
 	if len(text) > MaxText {
 		return nil, nil, fmt.Errorf("the table is %d KB: at most %d KB are read", len(text)>>10, MaxText>>10)
 	}
@@ -49,6 +50,9 @@ func ReadCSV(text []byte, lib *movement.Library) (*Session, []CSVLine, error) {
 	t := &table{s: &Session{Format: SessionFormat, Title: "From a table"}, lib: lib}
 	var bad []CSVLine
 	for n := 0; ; n++ {
+		if ctx.Err() != nil {
+			return nil, nil, context.Cause(ctx)
+		}
 		rec, err := r.Read()
 		if errors.Is(err, io.EOF) {
 			break

@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"strings"
@@ -18,8 +19,8 @@ type Imported struct {
 
 // Import understands a document, a table or lines of text, by its kind or, without one, its looks. A table and
 // lines of text become a session of a school, in which the lines are read. The error says what is wrong with the
-// whole, a line that is not understood is listed.
-func Import(text []byte, kind string, lib *movement.Library, school Style) (*Imported, error) {
+// whole, a line that is not understood is listed. When ctx ends first, its cause is the error.
+func Import(ctx context.Context, text []byte, kind string, lib *movement.Library, school Style) (*Imported, error) {
 	trimmed := strings.TrimSpace(strings.TrimPrefix(string(text), "\xef\xbb\xbf"))
 	if kind == "" {
 		first, _, _ := strings.Cut(trimmed, "\n")
@@ -38,11 +39,11 @@ func Import(text []byte, kind string, lib *movement.Library, school Style) (*Imp
 	case "json":
 		in.Session, err = ReadSession([]byte(trimmed), lib)
 	case "csv":
-		if in.Session, in.Bad, err = ReadCSV([]byte(trimmed), lib); err == nil {
+		if in.Session, in.Bad, err = ReadCSV(ctx, []byte(trimmed), lib); err == nil {
 			in.Session.Style = school
 		}
 	case "text":
-		in.Session, in.Bad, err = readText(trimmed, lib, school)
+		in.Session, in.Bad, err = readText(ctx, trimmed, lib, school)
 	default:
 		err = fmt.Errorf("%q cannot be read: expected csv, text or json", clip(kind, maxShown))
 	}
@@ -52,8 +53,8 @@ func Import(text []byte, kind string, lib *movement.Library, school Style) (*Imp
 	return in, nil
 }
 
-func readText(text string, lib *movement.Library, school Style) (*Session, []CSVLine, error) {
-	lines, err := LinesIn(text, lib, school)
+func readText(ctx context.Context, text string, lib *movement.Library, school Style) (*Session, []CSVLine, error) {
+	lines, err := LinesIn(ctx, text, lib, school)
 	if err != nil {
 		return nil, nil, err
 	}

@@ -189,28 +189,28 @@ func TestCommandsTakeAsMuchAsDocuments(t *testing.T) {
 		"piece rows": {0, 1000, func(n int) error { _, err := full(1, 1, n-2).Insert(1, full(1, 1, 2).Sections); return err }},
 		"pieces":     {0, 60, func(n int) error { _, err := full(n-2, 1, 1).Insert(1, full(2, 1, 1).Sections); return err }},
 		"pasted lines": {0, 1000, func(n int) error {
-			_, err := LinesIn(strings.TrimSuffix(strings.Repeat("squat 8\n", n), "\n"), lib, Style{})
+			_, err := LinesIn(t.Context(), strings.TrimSuffix(strings.Repeat("squat 8\n", n), "\n"), lib, Style{})
 			return err
 		}},
-		"pasted text": {0, 256 << 10, func(n int) error { _, err := LinesIn(strings.Repeat(" ", n), lib, Style{}); return err }},
+		"pasted text": {0, 256 << 10, func(n int) error { _, err := LinesIn(t.Context(), strings.Repeat(" ", n), lib, Style{}); return err }},
 		"table": {0, 256 << 10, func(n int) error {
-			_, _, err := ReadCSV([]byte("movement\n"+strings.Repeat(" ", n-9)), lib)
+			_, _, err := ReadCSV(t.Context(), []byte("movement\n"+strings.Repeat(" ", n-9)), lib)
 			return err
 		}},
 		"table lines": {0, 1000, func(n int) error {
-			_, _, err := ReadCSV([]byte("movement\n"+strings.Repeat("squat\n", n)), lib)
+			_, _, err := ReadCSV(t.Context(), []byte("movement\n"+strings.Repeat("squat\n", n)), lib)
 			return err
 		}},
 		"line": {0, 400, func(n int) error { _, err := Line("squat"+strings.Repeat(" ", n-6)+"8", lib); return err }},
 		"rounds of a table": {1, 20, func(n int) error {
-			_, bad, err := ReadCSV([]byte(fmt.Sprintf("movement,rule,rounds\nsquat,rounds,%d\n", n)), lib)
+			_, bad, err := ReadCSV(t.Context(), []byte(fmt.Sprintf("movement,rule,rounds\nsquat,rounds,%d\n", n)), lib)
 			if err == nil && len(bad) > 0 {
 				err = bad[0].Err
 			}
 			return err
 		}},
 		"level of a table": {1, 3, func(n int) error {
-			_, bad, err := ReadCSV([]byte(fmt.Sprintf("movement,level\nbird-dog,%d\n", n)), lib)
+			_, bad, err := ReadCSV(t.Context(), []byte(fmt.Sprintf("movement,level\nbird-dog,%d\n", n)), lib)
 			if err == nil && len(bad) > 0 {
 				err = bad[0].Err
 			}

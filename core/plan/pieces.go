@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"slices"
@@ -104,7 +105,7 @@ var builtIn = []Piece{
 
 // Sections are the piece's sections, read in a library; the error names the first line that is not understood.
 func (p Piece) Sections(lib *movement.Library) ([]Section, error) {
-	lines, err := LinesIn(p.Text, lib, Style{})
+	lines, err := LinesIn(context.Background(), p.Text, lib, Style{})
 	if err != nil {
 		return nil, err
 	}

@@ -33,7 +33,7 @@ func TestWhatIsTypedPastedAndImported(t *testing.T) {
 			}
 		case "text":
 			s := &Session{Style: st}
-			lines, err := LinesIn(body, lib, st)
+			lines, err := LinesIn(t.Context(), body, lib, st)
 			require.NoError(t, err)
 			_, err = s.AddLines(Path{}, good(lines), lib)
 			require.NoError(t, err)
@@ -44,7 +44,7 @@ func TestWhatIsTypedPastedAndImported(t *testing.T) {
 			}
 			shape(&out, s)
 		case "table":
-			s, bad, err := ReadCSV([]byte(body), lib)
+			s, bad, err := ReadCSV(t.Context(), []byte(body), lib)
 			if err != nil {
 				fmt.Fprintf(&out, "  %v\n", err)
 				continue

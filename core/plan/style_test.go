@@ -40,7 +40,7 @@ func TestWordsOfASchool(t *testing.T) {
 		require.NoError(t, err, c.text)
 		assert.Equal(t, c.want, row.Dose.String(), "%s in %+v", c.text, c.style)
 	}
-	lines, err := LinesIn("# Build\nbird dog 8\nno such thing 8\n", lib, alternate)
+	lines, err := LinesIn(t.Context(), "# Build\nbird dog 8\nno such thing 8\n", lib, alternate)
 	require.NoError(t, err)
 	require.Len(t, lines, 3)
 	assert.Equal(t, "8 pairs", lines[1].Row.Dose.String())

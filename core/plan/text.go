@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"context"
 	"fmt"
 	"slices"
 	"strings"
@@ -28,8 +29,9 @@ type TextLine struct {
 func (l TextLine) IsRow() bool { return l.Section == "" && l.Err == nil }
 
 // LinesIn reads a class pasted as text, one row a line the way it is said in a school (see LineIn). Bullets and numbers
-// in front are left aside, empty lines skipped; a line that is not understood carries its error.
-func LinesIn(text string, lib *movement.Library, st Style) ([]TextLine, error) {
+// in front are left aside, empty lines skipped; a line that is not understood carries its error. When ctx ends first, its
+// cause is the error.
+func LinesIn(ctx context.Context, text string, lib *movement.Library, st Style) ([]TextLine, error) {
 	if len(text) > MaxText {
 		return nil, fmt.Errorf("the text is %d KB: at most %d KB are read", len(text)>>10, MaxText>>10)
 	}
@@ -39,6 +41,9 @@ func LinesIn(text string, lib *movement.Library, st Style) ([]TextLine, error) {
 	}
 	var out []TextLine
 	for i, raw := range raws {
+		if ctx.Err() != nil {
+			return nil, context.Cause(ctx)
+		}
 		line := unbullet(strings.TrimSpace(raw))
 		if line == "" {
 			continue

@@ -9,7 +9,7 @@ import (
 )
 
 func TestPastedClass(t *testing.T) {
-	lines, err := LinesIn("# Arrive\n1. rib breathing 6 breaths\n- cat cow 5 reps\r\n\nBuild:\n  2) bird dog 8 each side + 10 pulses  \nsomething odd 8\n• rest 20 s head down\n10 breaths hundred\n", lib, Style{})
+	lines, err := LinesIn(t.Context(), "# Arrive\n1. rib breathing 6 breaths\n- cat cow 5 reps\r\n\nBuild:\n  2) bird dog 8 each side + 10 pulses  \nsomething odd 8\n• rest 20 s head down\n10 breaths hundred\n", lib, Style{})
 	require.NoError(t, err)
 	var got []string
 	for _, l := range lines {
@@ -40,11 +40,11 @@ func TestPastedClass(t *testing.T) {
 }
 
 func TestPastedTextHasLimits(t *testing.T) {
-	_, err := LinesIn(strings.Repeat("x", 2<<20), lib, Style{})
+	_, err := LinesIn(t.Context(), strings.Repeat("x", 2<<20), lib, Style{})
 	assert.EqualError(t, err, "the text is 2048 KB: at most 256 KB are read")
-	_, err = LinesIn(strings.Repeat("\n", 1500), lib, Style{})
+	_, err = LinesIn(t.Context(), strings.Repeat("\n", 1500), lib, Style{})
 	assert.EqualError(t, err, "1501 lines: at most 1000 are read")
-	lines, err := LinesIn(strings.Repeat("y", 10000)+"\n\xff", lib, Style{})
+	lines, err := LinesIn(t.Context(), strings.Repeat("y", 10000)+"\n\xff", lib, Style{})
 	require.NoError(t, err)
 	require.Len(t, lines, 2)
 	assert.ErrorContains(t, lines[0].Err, "10000 characters")
@@ -80,7 +80,7 @@ func TestALineMeansTheSameTypedOrPasted(t *testing.T) {
 				text := strings.Join(good, "\n")
 				pasted, err := Apply(&Session{Format: SessionFormat, Title: "From text", Style: st}, lib, &PasteLines{Text: text})
 				require.NoError(t, err)
-				in, err := Import([]byte(text), "text", lib, st)
+				in, err := Import(t.Context(), []byte(text), "text", lib, st)
 				require.NoError(t, err)
 				require.Empty(t, in.Bad)
 				want, err := typed.MarshalJSON()

@@ -22,7 +22,7 @@ func findChanges(l *look, r *Rule) []Finding {
 	if solve.MaySave(l.s, l.lib) < least { // nothing to be searched for
 		return nil
 	}
-	o, err := solve.OrderTimed(l.s, l.tl, l.lib, solve.Quick)
+	o, err := solve.OrderTimed(l.asker(), l.s, l.tl, l.lib, solve.Quick)
 	if err != nil {
 		return nil
 	}
@@ -39,7 +39,7 @@ func findChanges(l *look, r *Rule) []Finding {
 	f.At, _, _ = l.tl.RowSpan(f.Row)
 	f.Mends = []Mend{{ID: "changes-group", Says: "Bring same positions together", apply: func(s *plan.Session) error {
 		for range 4 { // a rest or a warm-up that has become due makes another order the best
-			best, err := solve.Order(s, l.lib, solve.Quick)
+			best, err := solve.Order(l.asker(), s, l.lib, solve.Quick)
 			if err != nil {
 				return err
 			}

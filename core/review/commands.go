@@ -1,6 +1,7 @@
 package review
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"slices"
@@ -20,19 +21,19 @@ var ErrGone = errors.New("that finding is not there any more")
 
 // FitTo brings a session to a length (see solve.Fit) within a house's ranges, and without a finding that stops that
 // was not there before.
-func FitTo(s *plan.Session, lib *movement.Library, target clock.Span, lim Limits) (*solve.Fitted, error) {
-	l := &look{s: s, lib: lib, lim: lim}
+func FitTo(ctx context.Context, s *plan.Session, lib *movement.Library, target clock.Span, lim Limits) (*solve.Fitted, error) {
+	l := &look{s: s, lib: lib, lim: lim, within: ctx}
 	var err error
 	if l.tl, err = timeline.Build(s, lib); err != nil {
 		return nil, err
 	}
-	return solve.Fit(s, lib, target, solve.Terms{House: lim.House(), Stops: l.stopsBrought})
+	return solve.Fit(ctx, s, lib, target, solve.Terms{House: lim.House(), Stops: l.stopsBrought})
 }
 
 // OrderOf puts a session in its best order (see solve.Order). A section in which that would bring a finding that stops
 // keeps its order, which the answer says.
-func OrderOf(s *plan.Session, lib *movement.Library, lim Limits) (*solve.Ordered, error) {
-	l := &look{s: s, lib: lib, lim: lim}
+func OrderOf(ctx context.Context, s *plan.Session, lib *movement.Library, lim Limits) (*solve.Ordered, error) {
+	l := &look{s: s, lib: lib, lim: lim, within: ctx}
 	var err error
 	if l.tl, err = timeline.Build(s, lib); err != nil {
 		return nil, err
@@ -40,7 +41,7 @@ func OrderOf(s *plan.Session, lib *movement.Library, lim Limits) (*solve.Ordered
 	var keep []int
 	var kept []solve.Left
 	for {
-		o, err := solve.OrderTimed(s, l.tl, lib, solve.Thorough, keep...)
+		o, err := solve.OrderTimed(ctx, s, l.tl, lib, solve.Thorough, keep...)
 		if err != nil {
 			return nil, err
 		}
@@ -50,6 +51,9 @@ func OrderOf(s *plan.Session, lib *movement.Library, lim Limits) (*solve.Ordered
 			return nil, err
 		}
 		bad := l.stopsBrought(o.Session, tl)
+		if err := ended(ctx); err != nil { // none were found, because nobody looked
+			return nil, err
+		}
 		at := slices.IndexFunc(bad, func(p plan.Path) bool { return p.Section > 0 && !slices.Contains(keep, p.Section) })
 		if at < 0 {
 			return o, nil
@@ -62,7 +66,16 @@ func OrderOf(s *plan.Session, lib *movement.Library, lim Limits) (*solve.Ordered
 
 // Fit fits a session to the length it promises. Whoever makes the command gives the limits of the house.
 type Fit struct {
-	Limits Limits `form:"-"`
+	Limits Limits          `form:"-"`
+	Within context.Context `form:"-"` // ends the search; nil: nothing does
+}
+
+// orForever is a context that may be nil.
+func orForever(ctx context.Context) context.Context {
+	if ctx == nil {
+		return context.Background()
+	}
+	return ctx
 }
 
 // Do fits it.
@@ -70,7 +83,7 @@ func (c *Fit) Do(s *plan.Session, lib *movement.Library) (plan.Done, error) {
 	if s.Target == 0 {
 		return plan.Done{}, ErrNoTarget
 	}
-	f, err := FitTo(s, lib, s.Target, c.Limits)
+	f, err := FitTo(orForever(c.Within), s, lib, s.Target, c.Limits)
 	if err != nil {
 		return plan.Done{}, err
 	}
@@ -82,12 +95,13 @@ func (c *Fit) Do(s *plan.Session, lib *movement.Library) (plan.Done, error) {
 // Order puts a session's rows in the order that changes position least. Whoever makes the command gives the limits of
 // the house.
 type Order struct {
-	Limits Limits `form:"-"`
+	Limits Limits          `form:"-"`
+	Within context.Context `form:"-"` // ends the search; nil: nothing does
 }
 
 // Do puts them so.
 func (c *Order) Do(s *plan.Session, lib *movement.Library) (plan.Done, error) {
-	o, err := OrderOf(s, lib, c.Limits)
+	o, err := OrderOf(orForever(c.Within), s, lib, c.Limits)
 	if err != nil {
 		return plan.Done{}, err
 	}

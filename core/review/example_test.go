@@ -1,6 +1,7 @@
 package review_test
 
 import (
+	"context"
 	"fmt"
 
 	"wavekine/core/movement"
@@ -23,7 +24,12 @@ func Example() {
 		fmt.Println(err)
 		return
 	}
-	for _, f := range review.Check(s, tl, lib, review.Limits{}) {
+	found, err := review.Check(context.Background(), s, tl, lib, review.Limits{})
+	if err != nil {
+		fmt.Println(err)
+		return
+	}
+	for _, f := range found {
 		fmt.Println(f.Severity, f.Rule, f.Says, len(f.Mends))
 	}
 	// Output:

@@ -42,7 +42,9 @@ func TestWhatIsOfferedCanBeTaken(t *testing.T) {
 		tl, err := timeline.Build(s, lib)
 		require.NoError(t, err)
 		offered := 0
-		for _, f := range Check(s, tl, lib, Limits{}) {
+		found, err := Check(t.Context(), s, tl, lib, Limits{})
+		require.NoError(t, err)
+		for _, f := range found {
 			for _, m := range f.Mends {
 				offered++
 				_, err := plan.Apply(s, lib, m)

@@ -75,7 +75,7 @@ func (l *look) doseMend(r *Rule, off clock.Span) (Mend, bool) {
 		word = "Add"
 	}
 	return Mend{ID: "length-doses", Says: fmt.Sprintf("%s %s of repetitions", word, abs(off)), apply: func(s *plan.Session) error {
-		f, err := solve.Fit(s, l.lib, l.s.Target, solve.Terms{House: l.lim.House(), Stops: l.stopsBrought})
+		f, err := solve.Fit(l.asker(), s, l.lib, l.s.Target, solve.Terms{House: l.lim.House(), Stops: l.stopsBrought})
 		if err != nil {
 			return err
 		}

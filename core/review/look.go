@@ -1,6 +1,7 @@
 package review
 
 import (
+	"context"
 	"slices"
 
 	"wavekine/core/clock"
@@ -16,14 +17,35 @@ type look struct {
 	lib *movement.Library
 	lim Limits
 	ctx Context
+
+	within context.Context // nil: nobody can go
 }
 
 // all is what every rule finds.
 func (l *look) all() (out []Finding) {
 	for _, r := range rules {
+		if l.asker().Err() != nil {
+			return nil // said by whoever has asked
+		}
 		out = append(out, r.on(l)...)
 	}
 	return out
+}
+
+// ended is why a context has ended; nil while it has not.
+func ended(ctx context.Context) error {
+	if ctx.Err() == nil {
+		return nil
+	}
+	return context.Cause(ctx)
+}
+
+// asker is whom the look is for: what it searches for ends when they have gone.
+func (l *look) asker() context.Context {
+	if l.within == nil {
+		return context.Background()
+	}
+	return l.within
 }
 
 // anew is the look at a changed session.
@@ -32,7 +54,7 @@ func (l *look) anew(s *plan.Session) (*look, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &look{s: s, tl: tl, lib: l.lib, lim: l.lim, ctx: l.ctx}, nil
+	return &look{s: s, tl: tl, lib: l.lib, lim: l.lim, ctx: l.ctx, within: l.within}, nil
 }
 
 // again looks at a changed session with one rule.
@@ -93,7 +115,7 @@ func (r *Rule) brings(l *look) []Finding {
 // stopsBrought names the rows of findings that stop and that the session as it was did not have: of a run past its
 // limit all its rows. Only rules that a mend must not bring are asked, as nothing else that stops comes from doses.
 func (l *look) stopsBrought(s *plan.Session, tl *timeline.Timeline) (out []plan.Path) {
-	now := &look{s: s, tl: tl, lib: l.lib, lim: l.lim, ctx: l.ctx}
+	now := &look{s: s, tl: tl, lib: l.lib, lim: l.lim, ctx: l.ctx, within: l.within}
 	for _, r := range rules {
 		if r.relieve == nil {
 			continue

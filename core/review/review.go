@@ -4,6 +4,7 @@
 package review
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -89,13 +90,14 @@ type Watched struct {
 }
 
 // Check takes the second look. The findings come gravest first. Cost grows linearly with the steps.
-func Check(s *plan.Session, tl *timeline.Timeline, lib *movement.Library, lim Limits) []Finding {
-	return CheckFor(s, tl, lib, lim, Context{})
+func Check(ctx context.Context, s *plan.Session, tl *timeline.Timeline, lib *movement.Library, lim Limits) ([]Finding, error) {
+	return CheckFor(ctx, s, tl, lib, lim, Context{})
 }
 
-// CheckFor takes the second look with what is known of the people and the day.
-func CheckFor(s *plan.Session, tl *timeline.Timeline, lib *movement.Library, lim Limits, ctx Context) []Finding {
-	l := &look{s: s, tl: tl, lib: lib, lim: lim, ctx: ctx}
+// CheckFor takes the second look with what is known of the people and the day. When within ends first, its cause is the
+// error: half a look is none.
+func CheckFor(within context.Context, s *plan.Session, tl *timeline.Timeline, lib *movement.Library, lim Limits, ctx Context) ([]Finding, error) {
+	l := &look{s: s, tl: tl, lib: lib, lim: lim, ctx: ctx, within: within}
 	out := unrepeated(l.all())
 	for i := range out {
 		f := &out[i]
@@ -108,7 +110,10 @@ func CheckFor(s *plan.Session, tl *timeline.Timeline, lib *movement.Library, lim
 				if err := as(s); err != nil {
 					return err
 				}
-				return l.soothe(s)
+				if err := l.soothe(s); err != nil {
+					return err
+				}
+				return ended(l.asker()) // what was found meanwhile is not all there is
 			}
 		}
 	}
@@ -116,7 +121,10 @@ func CheckFor(s *plan.Session, tl *timeline.Timeline, lib *movement.Library, lim
 	if nearLimits(s) {
 		dropRefused(out, s, lib)
 	}
-	return out
+	if err := ended(within); err != nil {
+		return nil, err
+	}
+	return out, nil
 }
 
 // unrepeated drops findings that say no more than another.

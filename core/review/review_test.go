@@ -44,7 +44,9 @@ func checkFor(t testing.TB, s *plan.Session, ctx Context) []Finding {
 	t.Helper()
 	tl, err := timeline.Build(s, lib)
 	require.NoError(t, err)
-	return CheckFor(s, tl, lib, Limits{}, ctx)
+	fs, err := CheckFor(t.Context(), s, tl, lib, Limits{}, ctx)
+	require.NoError(t, err)
+	return fs
 }
 
 func of(fs []Finding, rule string) []Finding {
@@ -238,7 +240,9 @@ func BenchmarkTimelineAndFindings(b *testing.B) {
 				if err != nil {
 					b.Fatal(err)
 				}
-				Check(s, tl, lib, Limits{})
+				if _, err := Check(b.Context(), s, tl, lib, Limits{}); err != nil {
+					b.Fatal(err)
+				}
 			}
 		})
 	}

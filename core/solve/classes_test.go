@@ -59,7 +59,7 @@ func TestClassesSolved(t *testing.T) {
 		require.NoError(t, err)
 		fmt.Fprintf(&out, "  %s long\n", length(t, s))
 		if target > 0 {
-			f, err := Fit(s, lib, target, Terms{House: house})
+			f, err := Fit(t.Context(), s, lib, target, Terms{House: house})
 			require.NoError(t, err)
 			for _, c := range f.Changes {
 				fmt.Fprintf(&out, "  %s %s: %s to %s, by %s\n", c.Row, c.Name, c.From, c.To, c.By)
@@ -70,7 +70,7 @@ func TestClassesSolved(t *testing.T) {
 			}
 			continue
 		}
-		o, err := Order(s, lib, Thorough)
+		o, err := Order(t.Context(), s, lib, Thorough)
 		require.NoError(t, err)
 		fmt.Fprintf(&out, "  %s\n  %d and %d changes of position and kit, %s, %s long; then %d and %d, %s, %s. May save %d. %s\n", strings.Join(names(o.Session), " | "),
 			o.Before.Positions, o.Before.Kit, o.Before.Time, o.Before.Length, o.After.Positions, o.After.Kit, o.After.Time, o.After.Length, MaySave(s, lib), o.Says())

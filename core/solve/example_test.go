@@ -1,6 +1,7 @@
 package solve_test
 
 import (
+	"context"
 	"fmt"
 
 	"wavekine/core/clock"
@@ -18,7 +19,7 @@ func Example() {
 		fmt.Println(err)
 		return
 	}
-	f, err := solve.Fit(s, lib, 2*clock.Minute+50*clock.Second, solve.Terms{})
+	f, err := solve.Fit(context.Background(), s, lib, 2*clock.Minute+50*clock.Second, solve.Terms{})
 	if err != nil {
 		fmt.Println(err)
 		return

@@ -4,6 +4,7 @@
 package solve
 
 import (
+	"context"
 	"fmt"
 	"math"
 	"slices"
@@ -75,8 +76,8 @@ type knob struct {
 // keep both sides alike, also where each has a row of its own; rounds stay whole; locked rows, timed circuits, rows with
 // a side of their own and doses that make a movement what it is are left. A change that brings a stop is taken back
 // step by step: what is left is again the least change among the doses that remain. Dynamic programming over time:
-// cost grows with rows x doses x (range of lengths / 50 ms).
-func Fit(s *plan.Session, lib *movement.Library, target clock.Span, terms Terms) (*Fitted, error) {
+// cost grows with rows x doses x (range of lengths / 50 ms). When ctx ends first, its cause is the error.
+func Fit(ctx context.Context, s *plan.Session, lib *movement.Library, target clock.Span, terms Terms) (*Fitted, error) {
 	tl, err := timeline.Build(s, lib)
 	if err != nil {
 		return nil, err
@@ -88,12 +89,18 @@ func Fit(s *plan.Session, lib *movement.Library, target clock.Span, terms Terms)
 	var out *Fitted
 	diff, stopped := target-tl.Total, false
 	for range mostRounds {
-		picks := choose(knobs, diff)
+		picks, err := choose(ctx, knobs, diff)
+		if err != nil {
+			return nil, err
+		}
 		var after *timeline.Timeline
 		if out, after, err = taken(s, lib, knobs, picks); err != nil {
 			return nil, err
 		}
 		bad := terms.stops(out.Session, after)
+		if ctx.Err() != nil { // none were found, because nobody looked
+			return nil, context.Cause(ctx)
+		}
 		if len(bad) == 0 {
 			break
 		}
@@ -390,7 +397,7 @@ func gcd(a, b clock.Span) clock.Span {
 
 // choose picks an option of each knob so that their times sum to diff within 5 s at the least cost,
 // else to the nearest there is.
-func choose(knobs []knob, diff clock.Span) []int {
+func choose(ctx context.Context, knobs []knob, diff clock.Span) ([]int, error) {
 	var unit clock.Span
 	for _, k := range knobs {
 		for _, o := range k.options {
@@ -411,6 +418,9 @@ func choose(knobs []knob, diff clock.Span) []int {
 	picked := make([][]uint16, len(knobs))
 	reach := 0
 	for i, k := range knobs {
+		if ctx.Err() != nil {
+			return nil, context.Cause(ctx)
+		}
 		next := make([]int32, n)
 		for t := range next {
 			next[t] = none
@@ -442,7 +452,7 @@ func choose(knobs []knob, diff clock.Span) []int {
 		out[i] = int(picked[i][end])
 		end -= at(knobs[i].options[out[i]].by) - at(knobs[i].options[0].by)
 	}
-	return out
+	return out, nil
 }
 
 // nearest is the sum to take: the cheapest within reach of what is wanted, else the nearest to it.

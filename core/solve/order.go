@@ -2,6 +2,7 @@ package solve
 
 import (
 	"cmp"
+	"context"
 	"fmt"
 	"math"
 	"slices"
@@ -97,17 +98,18 @@ func (t Tally) Changes() int {
 // classical order, where the session says it follows it; a transition at its place; the last piece of the class; a
 // section with a locked row; and the sections in keep. Exact over all sections together, as what a section ends on is
 // where the next begins, by dynamic programming; sections beyond the effort are left as they are. Where the order
-// found does not make the class better the session comes back as it was.
-func Order(s *plan.Session, lib *movement.Library, effort Effort, keep ...int) (*Ordered, error) {
+// found does not make the class better the session comes back as it was. When ctx ends first, its cause is the error.
+func Order(ctx context.Context, s *plan.Session, lib *movement.Library, effort Effort, keep ...int) (*Ordered, error) {
 	was, err := timeline.Build(s, lib)
 	if err != nil {
 		return nil, err
 	}
-	return OrderTimed(s, was, lib, effort, keep...)
+	return OrderTimed(ctx, s, was, lib, effort, keep...)
 }
 
 // OrderTimed is Order for whoever has the timeline of the session.
-func OrderTimed(s *plan.Session, was *timeline.Timeline, lib *movement.Library, effort Effort, keep ...int) (*Ordered, error) {
+func OrderTimed(ctx context.Context, s *plan.Session, was *timeline.Timeline, lib *movement.Library, effort Effort, keep ...int) (*Ordered, error) {
+	var err error
 	out := &Ordered{Session: s, Before: tally(was), After: tally(was)}
 	pace := timeline.PaceOf(s.Talk)
 	ends := map[place]way{{}: {}}
@@ -132,7 +134,9 @@ func OrderTimed(s *plan.Session, was *timeline.Timeline, lib *movement.Library, 
 		if why != "" {
 			out.Left = append(out.Left, Left{i + 1, why})
 		}
-		ends = p.extend(ends)
+		if ends, err = p.extend(ctx, ends); err != nil {
+			return nil, err
+		}
 	}
 	best := cheapest(ends)
 	if !best.moves() {
@@ -316,7 +320,7 @@ func (p *problem) asItIs(from place) (cost int64, to place) {
 }
 
 // extend carries the ways to every place over the section.
-func (p *problem) extend(ends map[place]way) map[place]way {
+func (p *problem) extend(ctx context.Context, ends map[place]way) (map[place]way, error) {
 	next := map[place]way{}
 	put := func(to place, w way) {
 		if old, ok := next[to]; !ok || w.cost < old.cost {
@@ -335,11 +339,15 @@ func (p *problem) extend(ends map[place]way) map[place]way {
 			put(to, way{w.cost + cost, append(slices.Clone(w.orders), order)})
 			continue
 		}
-		for _, f := range p.found(from) {
+		all, err := p.found(ctx, from)
+		if err != nil {
+			return nil, err
+		}
+		for _, f := range all {
 			put(f.to, way{w.cost + f.cost, append(slices.Clone(w.orders), f.order)})
 		}
 	}
-	return next
+	return next, nil
 }
 
 // found is the cheapest order of a section that ends at a place. It is never changed.
@@ -363,19 +371,21 @@ var remembered = func() *lru.Cache[string, []found] {
 const longestKept = 64
 
 // found searches the section, or remembers what was found when it looked as it does.
-func (p *problem) found(from place) (out []found) {
+func (p *problem) found(ctx context.Context, from place) (out []found, err error) {
 	key := ""
 	if len(p.pieces) <= longestKept {
 		key = p.looks(from)
 		if out, ok := remembered.Get(key); ok {
-			return out
+			return out, nil
 		}
 	}
-	p.search(from, func(to place, cost int64, order []int) { out = append(out, found{to, cost, order}) })
+	if err := p.search(ctx, from, func(to place, cost int64, order []int) { out = append(out, found{to, cost, order}) }); err != nil {
+		return nil, err
+	}
 	if key != "" {
 		remembered.Add(key, out)
 	}
-	return out
+	return out, nil
 }
 
 // looks is all that the search goes by, as text.
@@ -407,9 +417,12 @@ func (p *problem) looks(from place) string {
 	return string(b)
 }
 
+// looksUp is how many states are looked at before it is asked whether anybody still waits: some milliseconds.
+const looksUp = 1 << 10
+
 // search visits, for every class a section can end on, its cheapest order. State: how many of each class are done, as
 // a number in mixed radix, and the class done last.
-func (p *problem) search(from place, visit func(to place, cost int64, order []int)) {
+func (p *problem) search(ctx context.Context, from place, visit func(to place, cost int64, order []int)) error {
 	const none = math.MaxInt64
 	k := len(p.classes)
 	radix := make([]int, k)
@@ -433,6 +446,9 @@ func (p *problem) search(from place, visit func(to place, cost int64, order []in
 		}
 	}
 	for state := range states {
+		if state%looksUp == 0 && ctx.Err() != nil {
+			return context.Cause(ctx)
+		}
 		done := 0
 		for c := range count {
 			count[c] = state / radix[c] % (len(p.classes[c]) + 1)
@@ -479,6 +495,7 @@ func (p *problem) search(from place, visit func(to place, cost int64, order []in
 			visit(from.after(&p.pieces[order[len(order)-1]]), cost, order)
 		}
 	}
+	return nil
 }
 
 // places gives for each piece its class and which one of the class it is.

@@ -86,7 +86,7 @@ func TestFitAgainstExhaustiveSearch(t *testing.T) {
 		knobs, err := knobsOf(s, lib, tl, House{})
 		require.NoError(t, err)
 		cost, off := exhaustive(knobs, target-now)
-		f, err := Fit(s, lib, target, Terms{})
+		f, err := Fit(t.Context(), s, lib, target, Terms{})
 		require.NoError(t, err)
 		if off <= Within {
 			reached++
@@ -142,7 +142,7 @@ func TestFitAgainstGLPK(t *testing.T) {
 		require.NotNil(t, m)
 		want, err := strconv.Atoi(string(m[1]))
 		require.NoError(t, err)
-		f, err := Fit(s, lib, target, Terms{})
+		f, err := Fit(t.Context(), s, lib, target, Terms{})
 		require.NoError(t, err)
 		assert.True(t, f.Reached)
 		assert.Equal(t, want, f.Cost)
@@ -156,7 +156,7 @@ func TestFitChangesByAThirdAtMost(t *testing.T) {
 		s := read(t, section(some(r, 2+r.IntN(8))...))
 		now := length(t, s)
 		h := House{HoldLeast: 10 * clock.Second, HoldMost: 60 * clock.Second}
-		f, err := Fit(s, lib, now.Times(.4+r.Float64()*1.6), Terms{House: h})
+		f, err := Fit(t.Context(), s, lib, now.Times(.4+r.Float64()*1.6), Terms{House: h})
 		require.NoError(t, err)
 		require.Equal(t, length(t, f.Session), f.Total)
 		for _, c := range f.Changes {
@@ -204,18 +204,18 @@ func TestDosesOfEveryMovement(t *testing.T) {
 
 func TestFitLeavesTheHundredsTenBreaths(t *testing.T) {
 	s := read(t, section(`{"movement":"hundred"}`, `{"movement":"squat","dose":"10 reps"}`))
-	f, err := Fit(s, lib, length(t, s)-10*clock.Second, Terms{})
+	f, err := Fit(t.Context(), s, lib, length(t, s)-10*clock.Second, Terms{})
 	require.NoError(t, err)
 	require.True(t, f.Reached, f.Says)
 	for _, c := range f.Changes {
 		assert.NotEqual(t, "The hundred", c.Name)
 	}
-	f, err = Fit(s, lib, length(t, s)/2, Terms{})
+	f, err = Fit(t.Context(), s, lib, length(t, s)/2, Terms{})
 	require.NoError(t, err)
 	assert.False(t, f.Reached)
 	assert.Contains(t, strings.Join(f.Else, "; "), "The hundred kept the dose that makes it what it is")
 	fewer := read(t, section(`{"movement":"hundred","dose":"6 breaths"}`))
-	f, err = Fit(fewer, lib, length(t, fewer)-11*clock.Second, Terms{})
+	f, err = Fit(t.Context(), fewer, lib, length(t, fewer)-11*clock.Second, Terms{})
 	require.NoError(t, err)
 	assert.True(t, f.Reached, "six breaths are nobody's hundred")
 }
@@ -223,7 +223,7 @@ func TestFitLeavesTheHundredsTenBreaths(t *testing.T) {
 // Two rows that do one side each change together.
 func TestFitKeepsTwinsAlike(t *testing.T) {
 	s := read(t, section(`{"movement":"clam","dose":"12 reps","sides":"right"}`, `{"movement":"bridge","dose":"4 reps","locked":true}`, `{"movement":"clam","dose":"12 reps","sides":"left"}`))
-	f, err := Fit(s, lib, length(t, s)-15*clock.Second, Terms{})
+	f, err := Fit(t.Context(), s, lib, length(t, s)-15*clock.Second, Terms{})
 	require.NoError(t, err)
 	require.True(t, f.Reached, f.Says)
 	rows := f.Session.Sections[0].Blocks[0].Rows
@@ -232,7 +232,7 @@ func TestFitKeepsTwinsAlike(t *testing.T) {
 	require.Len(t, f.Changes, 2)
 	assert.Equal(t, f.Total-length(t, s), f.Changes[0].By+f.Changes[1].By)
 	locked := read(t, section(`{"movement":"clam","dose":"12 reps","sides":"right"}`, `{"movement":"clam","dose":"12 reps","sides":"left","locked":true}`))
-	f, err = Fit(locked, lib, length(t, locked)-15*clock.Second, Terms{})
+	f, err = Fit(t.Context(), locked, lib, length(t, locked)-15*clock.Second, Terms{})
 	require.NoError(t, err)
 	assert.Empty(t, f.Changes, "what one side must keep the other keeps too")
 }
@@ -250,11 +250,11 @@ func TestFitTakesBackWhatStops(t *testing.T) {
 		}}
 	}
 	target := length(t, s) + 20*clock.Second
-	f, err := Fit(s, lib, target, stops(13))
+	f, err := Fit(t.Context(), s, lib, target, stops(13))
 	require.NoError(t, err)
 	assert.LessOrEqual(t, f.Session.Sections[0].Blocks[0].Rows[0].Dose.Count(), 13)
 	assert.True(t, f.Reached, f.Says)
-	f, err = Fit(s, lib, target, stops(1)) // it stops as it is
+	f, err = Fit(t.Context(), s, lib, target, stops(1)) // it stops as it is
 	require.NoError(t, err)
 	assert.Empty(t, f.Changes)
 	assert.Contains(t, f.Says, "any change of doses brings something that stops")
@@ -266,10 +266,10 @@ func TestFitTakesBackWhatStops(t *testing.T) {
 		})
 		return out
 	}}
-	f, err = Fit(s, lib, length(t, s)+60*clock.Second, both)
+	f, err = Fit(t.Context(), s, lib, length(t, s)+60*clock.Second, both)
 	require.NoError(t, err)
 	assert.Contains(t, f.Says, "because more of the rows that are left would be past a limit")
-	f, err = Fit(s, lib, length(t, s)/2, both)
+	f, err = Fit(t.Context(), s, lib, length(t, s)/2, both)
 	require.NoError(t, err)
 	assert.Contains(t, f.Says, "at the shortest it allows", "nothing has stopped on that way")
 }
@@ -279,18 +279,18 @@ func TestFitKeepsWhatMustStay(t *testing.T) {
 		{"movement":"squat","dose":"10 reps","locked":true},{"movement":"criss-cross","dose":"16 alternating"},{"movement":"lunge","dose":"8 each side"},
 		{"movement":"rainbow-leg","dose":"8 reps","left":{"dose":"6 reps"}}]},
 		{"rule":"rounds","rounds":2,"on":"40 s","off":"20 s","rows":[{"movement":"march"}]}]}`)
-	f, err := Fit(s, lib, length(t, s)+20*clock.Second, Terms{})
+	f, err := Fit(t.Context(), s, lib, length(t, s)+20*clock.Second, Terms{})
 	require.NoError(t, err)
 	require.True(t, f.Reached, f.Says)
 	assert.Equal(t, "10 reps", f.Session.Sections[0].Blocks[0].Rows[0].Dose.String())
 	assert.Zero(t, f.Session.Sections[0].Blocks[0].Rows[1].Dose.Count()%2, "both sides keep the same")
 	assert.Equal(t, "6 reps", f.Session.Sections[0].Blocks[0].Rows[3].Left.Dose.String())
 	require.NotEmpty(t, f.Changes)
-	none, err := Fit(read(t, section(`{"movement":"squat","locked":true}`)), lib, clock.Minute, Terms{})
+	none, err := Fit(t.Context(), read(t, section(`{"movement":"squat","locked":true}`)), lib, clock.Minute, Terms{})
 	require.NoError(t, err)
 	assert.False(t, none.Reached)
 	assert.Contains(t, none.Says, "no row may change")
-	same, err := Fit(s, lib, length(t, s), Terms{})
+	same, err := Fit(t.Context(), s, lib, length(t, s), Terms{})
 	require.NoError(t, err)
 	assert.Empty(t, same.Changes)
 }
@@ -413,13 +413,15 @@ func TestOrderAgainstEveryPermutation(t *testing.T) {
 			return least
 		}
 		ends := map[place]way{{}: {}}
-		ends = newProblem(a, pace, classical, false).extend(ends)
-		ends = newProblem(b, pace, classical, true).extend(ends)
+		ends, err = newProblem(a, pace, classical, false).extend(t.Context(), ends)
+		require.NoError(t, err)
+		ends, err = newProblem(b, pace, classical, true).extend(t.Context(), ends)
+		require.NoError(t, err)
 		got, least, tame := cheapest(ends).cost, cheapestOf(false), cheapestOf(true)
 		require.Equal(t, least/scale, got/scale, "seconds")
 		require.GreaterOrEqual(t, got, least, "new neighbours")
 		require.LessOrEqual(t, got, tame, "new neighbours, where what costs the same stays in order")
-		o, err := Order(s, lib, Thorough)
+		o, err := Order(t.Context(), s, lib, Thorough)
 		require.NoError(t, err)
 		require.Equal(t, s.Rows(), o.Session.Rows(), "nothing is lost")
 		require.LessOrEqual(t, o.After.Length, o.Before.Length, "never longer")
@@ -427,7 +429,7 @@ func TestOrderAgainstEveryPermutation(t *testing.T) {
 		if o.Better() {
 			better++
 		}
-		again, err := Order(o.Session, lib, Thorough)
+		again, err := Order(t.Context(), o.Session, lib, Thorough)
 		require.NoError(t, err)
 		require.Equal(t, o.Session.Sections, again.Session.Sections, "the best order stays")
 	}
@@ -451,7 +453,7 @@ func TestOrderKeepsWhatTeachersKeep(t *testing.T) {
 	order := func(head string, sections ...string) (*plan.Session, *Ordered) {
 		s, err := plan.ReadSession([]byte(`{"format":"wavekine.session/1","title":"T",`+head+`"sections":[`+strings.Join(sections, ",")+`]}`), lib)
 		require.NoError(t, err)
-		o, err := Order(s, lib, Thorough)
+		o, err := Order(t.Context(), s, lib, Thorough)
 		require.NoError(t, err)
 		return s, o
 	}
@@ -476,7 +478,7 @@ func TestOrderKeepsWhatTeachersKeep(t *testing.T) {
 	s, o = order("", section(`{"movement":"swan"}`, `{"movement":"hundred"}`, `{"movement":"swimming"}`), section(`{"movement":"constructive-rest"}`, `{"movement":"mermaid"}`))
 	assert.Equal(t, names(s)[4], names(o.Session)[4])
 	// a section that is kept
-	o, err := Order(s, lib, Thorough, 1)
+	o, err := Order(t.Context(), s, lib, Thorough, 1)
 	require.NoError(t, err)
 	assert.Equal(t, names(s), names(o.Session))
 	assert.Equal(t, "This is the best order already.", o.Says())
@@ -510,7 +512,7 @@ func TestOrderKeepsTransitions(t *testing.T) {
 			assert.NotEqual(t, timeline.Position, st.Kind, "the walk down has led into the plank")
 		}
 	}
-	o, err := Order(s, with, Thorough)
+	o, err := Order(t.Context(), s, with, Thorough)
 	require.NoError(t, err)
 	assert.Equal(t, 1, slices.Index(names(o.Session), "walk-down"))
 }
@@ -519,7 +521,7 @@ func TestOrderKeepsTransitions(t *testing.T) {
 func TestOrderBeyondItsEffort(t *testing.T) {
 	r := rand.New(rand.NewPCG(2, 2))
 	s := read(t, section(some(r, 40)...))
-	o, err := Order(s, lib, Quick)
+	o, err := Order(t.Context(), s, lib, Quick)
 	require.NoError(t, err)
 	require.Len(t, o.Left, 1)
 	assert.Equal(t, s.Sections, o.Session.Sections)
@@ -531,7 +533,7 @@ func TestOrderBeyondItsEffort(t *testing.T) {
 			rows = append(rows, fmt.Sprintf(`{"movement":%q}`, m.Slug))
 		}
 	}
-	o, err = Order(read(t, section(rows...)), lib, Thorough)
+	o, err = Order(t.Context(), read(t, section(rows...)), lib, Thorough)
 	require.NoError(t, err)
 	assert.Empty(t, o.Left, "%d rows", len(rows))
 }
@@ -540,7 +542,7 @@ func TestOrderKeepsChainsRestsAndLocks(t *testing.T) {
 	s := read(t, `{"title":"A","blocks":[{"rule":"straight","rows":[{"movement":"hundred"},{"rest":"15 s"}]},
 		{"rule":"chain","rows":[{"movement":"bird-dog"},{"movement":"rainbow-leg"}]},
 		{"rule":"straight","rows":[{"movement":"chest-lift"},{"movement":"full-plank"}]}]}`)
-	o, err := Order(s, lib, Thorough)
+	o, err := Order(t.Context(), s, lib, Thorough)
 	require.NoError(t, err)
 	assert.Less(t, o.After.Changes(), o.Before.Changes())
 	found := false
@@ -557,7 +559,7 @@ func TestOrderKeepsChainsRestsAndLocks(t *testing.T) {
 	}
 	assert.True(t, found)
 	locked := read(t, section(`{"movement":"swan","locked":true}`, `{"movement":"hundred"}`, `{"movement":"swimming"}`))
-	same, err := Order(locked, lib, Thorough)
+	same, err := Order(t.Context(), locked, lib, Thorough)
 	require.NoError(t, err)
 	assert.Equal(t, locked.Sections, same.Session.Sections)
 }
@@ -569,7 +571,7 @@ func BenchmarkFit(b *testing.B) {
 		target := length(b, s).Times(1.15)
 		b.Run(fmt.Sprint(n, "rows"), func(b *testing.B) {
 			for b.Loop() {
-				if _, err := Fit(s, lib, target, Terms{}); err != nil {
+				if _, err := Fit(b.Context(), s, lib, target, Terms{}); err != nil {
 					b.Fatal(err)
 				}
 			}
@@ -584,7 +586,7 @@ func BenchmarkOrder(b *testing.B) {
 		b.Run(fmt.Sprint(n, "rows"), func(b *testing.B) {
 			for b.Loop() {
 				remembered.Purge() // the search itself
-				if _, err := Order(s, lib, Thorough); err != nil {
+				if _, err := Order(b.Context(), s, lib, Thorough); err != nil {
 					b.Fatal(err)
 				}
 			}
@@ -719,7 +721,7 @@ func TestFitAgainstEveryTimedCombination(t *testing.T) {
 			}
 		}
 		walk(s.Clone(), 0)
-		f, err := Fit(s, lib, target, Terms{})
+		f, err := Fit(t.Context(), s, lib, target, Terms{})
 		require.NoError(t, err)
 		got := f.Total - target
 		got = max(got, -got)
@@ -766,7 +768,7 @@ func TestFitAmongWhatDoesNotStop(t *testing.T) {
 			return bad
 		}}
 		cost, off := exhaustive(knobs, target-now)
-		f, err := Fit(s, lib, target, terms)
+		f, err := Fit(t.Context(), s, lib, target, terms)
 		require.NoError(t, err)
 		got := f.Total - target
 		if off <= Within {
@@ -793,17 +795,17 @@ func TestOrderOfLockedSections(t *testing.T) {
 		`{"title":"A","blocks":[{"rule":"straight","rows":[{"movement":"squat"},{"movement":"swan"}]},{"rule":"chain","rows":[{"movement":"march","locked":true},{"movement":"clam"}]},{"rule":"straight","rows":[{"movement":"swimming"}]}]}`,
 	} {
 		s := read(t, locked, better, section(`{"movement":"constructive-rest"}`))
-		o, err := Order(s, lib, Thorough)
+		o, err := Order(t.Context(), s, lib, Thorough)
 		require.NoError(t, err)
 		assert.Equal(t, s.Sections[0], o.Session.Sections[0])
 		assert.NotEqual(t, s.Sections[1], o.Session.Sections[1])
 		assert.Empty(t, o.Left)
 		free := read(t, strings.ReplaceAll(locked, `,"locked":true`, ""), section(`{"movement":"constructive-rest"}`))
-		o, err = Order(free, lib, Thorough)
+		o, err = Order(t.Context(), free, lib, Thorough)
 		require.NoError(t, err)
 		assert.NotEqual(t, free.Sections[0], o.Session.Sections[0])
 		few := Effort(30)
-		o, err = Order(read(t, section(`{"movement":"swan"}`), better, section(`{"movement":"constructive-rest"}`)), lib, few)
+		o, err = Order(t.Context(), read(t, section(`{"movement":"swan"}`), better, section(`{"movement":"constructive-rest"}`)), lib, few)
 		require.NoError(t, err)
 		if assert.Len(t, o.Left, 1) {
 			assert.Equal(t, 2, o.Left[0].Section)

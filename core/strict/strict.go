@@ -14,12 +14,16 @@ import (
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"github.com/go-json-experiment/json/jsontext"
 )
 
-// MaxBytes is the size of the largest document read, 2 MiB; MaxDepth how deep it may nest.
+// MaxBytes is the size of the largest document read, 2 MiB; MaxDepth how deep it may nest; MaxValues how many values it may
+// hold, ten times what the largest run of a four-hour class does. They bound the time to read one: about 150 ms.
 const (
-	MaxBytes = 2 << 20
-	MaxDepth = 24
+	MaxBytes  = 2 << 20
+	MaxDepth  = 24
+	MaxValues = 400_000
 )
 
 // Error is what is wrong with a document, and where.
@@ -32,9 +36,43 @@ type Error struct {
 func (e *Error) Error() string { return e.Path + ": " + e.Says }
 func (e *Error) Unwrap() error { return e.Err }
 
+// object is a JSON object as it was read: keys and values in their order, and an index where they are many.
 type object struct {
 	keys []string
-	at   map[string]any
+	vals []any
+	at   map[string]int // nil for a few keys
+}
+
+// fewKeys are looked for one after the other; what documents hold has no more.
+const fewKeys = 16
+
+func (o *object) find(key string) (v any, ok bool) {
+	if o.at != nil {
+		i, ok := o.at[key]
+		if !ok {
+			return nil, false
+		}
+		return o.vals[i], true
+	}
+	for i, k := range o.keys {
+		if k == key {
+			return o.vals[i], true
+		}
+	}
+	return nil, false
+}
+
+func (o *object) add(key string, v any) {
+	if o.at != nil {
+		o.at[key] = len(o.keys)
+	} else if len(o.keys) == fewKeys {
+		o.at = make(map[string]int, 4*fewKeys)
+		for i, k := range o.keys {
+			o.at[k] = i
+		}
+		o.at[key] = len(o.keys)
+	}
+	o.keys, o.vals = append(o.keys, key), append(o.vals, v)
 }
 
 // Reader remembers the first error; after it every read gives a zero value.
@@ -77,12 +115,11 @@ func Parse(text []byte) (*Reader, Value) {
 	if r.err != nil {
 		return r, v
 	}
-	dec := json.NewDecoder(bytes.NewReader(text))
-	dec.UseNumber()
-	v.v = r.value(dec, &trail{}, 0)
+	p := parser{r: r, dec: jsontext.NewDecoder(bytes.NewBuffer(text), jsontext.AllowDuplicateNames(true), jsontext.AllowInvalidUTF8(true))}
+	v.v = p.value(0)
 	if r.err == nil {
-		if _, err := dec.Token(); !errors.Is(err, io.EOF) {
-			r.Fail("$", "there is more after the end of the document, at byte %d", dec.InputOffset())
+		if _, err := p.dec.ReadToken(); !errors.Is(err, io.EOF) {
+			r.Fail("$", "there is more after the end of the document, at byte %d", p.dec.InputOffset())
 		}
 	}
 	return r, v
@@ -99,62 +136,135 @@ func firstBad(text []byte) int {
 	return len(text)
 }
 
-// trail is a place while a text is parsed: its JSON path is only put together where something is wrong.
-type trail struct {
-	up  *trail
+// trail is a place while a text is gone through: its JSON path is only put together where something is wrong.
+type trail []step
+
+// step leads to a key, or to a place in a list.
+type step struct {
 	key string
-	i   int // the index in a list; -1 for a key
+	i   int // -1 for a key
 }
 
-func (t *trail) String() string {
-	switch {
-	case t.up == nil:
-		return "$"
-	case t.i >= 0:
-		return t.up.String() + "[" + strconv.Itoa(t.i) + "]"
+// longestKey is how much of a key is shown in a path, in bytes.
+const longestKey = 60
+
+func clip(key string) string {
+	if len(key) <= longestKey {
+		return key
 	}
-	return t.up.String() + "." + t.key
+	return strings.ToValidUTF8(key[:longestKey], "") + "..."
 }
 
-func (r *Reader) value(dec *json.Decoder, path *trail, depth int) any {
+func (t trail) String() string {
+	var b strings.Builder
+	b.WriteByte('$')
+	for _, s := range t {
+		if s.i >= 0 {
+			b.WriteString("[" + strconv.Itoa(s.i) + "]")
+		} else {
+			b.WriteString("." + clip(s.key))
+		}
+	}
+	return b.String()
+}
+
+// parser goes through a text once, from token to token.
+type parser struct {
+	r    *Reader
+	dec  *jsontext.Decoder
+	path trail
+	n    int // values so far
+}
+
+func (p *parser) fail(format string, a ...any) { p.r.Fail(p.path.String(), format, a...) }
+
+// value reads one value; after the first error there is none.
+func (p *parser) value(depth int) any {
 	if depth > MaxDepth {
-		r.Fail(path.String(), "nested more than %d deep", MaxDepth)
+		p.fail("nested more than %d deep", MaxDepth)
 		return nil
 	}
-	t, err := dec.Token()
+	if p.n++; p.n > MaxValues {
+		p.fail("more than %d values", MaxValues)
+		return nil
+	}
+	t, err := p.dec.ReadToken()
 	if err != nil {
-		r.syntax(dec, path, err)
+		p.syntax(err)
 		return nil
 	}
-	d, ok := t.(json.Delim)
-	if !ok {
-		return t
+	switch t.Kind() {
+	case 't', 'f':
+		return t.Bool()
+	case '"':
+		return t.String()
+	case '0':
+		return json.Number(t.String())
+	case '[':
+		return p.list(depth)
+	case '{':
+		return p.object(depth)
 	}
-	if d == '[' {
-		list := []any{}
-		for i := 0; dec.More() && r.err == nil; i++ {
-			list = append(list, r.value(dec, &trail{up: path, i: i}, depth+1))
+	return nil
+}
+
+func (p *parser) list(depth int) any {
+	list := []any{}
+	p.path = append(p.path, step{i: 0})
+	for p.dec.PeekKind() != ']' {
+		p.path[len(p.path)-1].i = len(list)
+		if list = append(list, p.value(depth+1)); p.r.err != nil {
+			return nil
 		}
-		r.close(dec, path)
-		return list
 	}
-	o := &object{at: map[string]any{}}
-	for dec.More() && r.err == nil {
-		k, err := dec.Token()
+	p.end()
+	return list
+}
+
+func (p *parser) object(depth int) any {
+	o := &object{}
+	for p.dec.PeekKind() != '}' {
+		k, err := p.dec.ReadToken()
 		if err != nil {
-			r.syntax(dec, path, err)
+			p.syntax(err)
 			return nil
 		}
-		key := k.(string)
-		if _, twice := o.at[key]; twice {
-			r.Fail(path.String()+"."+key, "the key is there twice")
+		key := k.String()
+		p.path = append(p.path, step{key, -1})
+		if _, twice := o.find(key); twice {
+			p.fail("the key is there twice")
 			return nil
 		}
-		o.keys = append(o.keys, key)
-		o.at[key] = r.value(dec, &trail{up: path, key: key, i: -1}, depth+1)
+		v := p.value(depth + 1)
+		if p.r.err != nil {
+			return nil
+		}
+		o.add(key, v)
+		p.path = p.path[:len(p.path)-1]
 	}
-	r.close(dec, path)
+	p.path = append(p.path, step{})
+	p.end()
 	return o
+}
+
+// end reads the end of a list or an object, and leaves its last step.
+func (p *parser) end() {
+	p.path = p.path[:len(p.path)-1]
+	if _, err := p.dec.ReadToken(); err != nil {
+		p.syntax(err)
+	}
+}
+
+func (p *parser) syntax(err error) {
+	var wrong *jsontext.SyntacticError
+	switch {
+	case errors.Is(err, io.EOF), errors.Is(err, io.ErrUnexpectedEOF):
+		p.fail("the document ends too early")
+	case errors.As(err, &wrong):
+		p.fail("not JSON at byte %d: %v", wrong.ByteOffset, wrong.Err)
+	default:
+		p.fail("not JSON at byte %d", p.dec.InputOffset())
+	}
 }
 
 // Numbers that a document may hold, besides 0: far beyond what any key of the job means, and the same in every
@@ -166,6 +276,9 @@ const (
 
 // plain gives a number its plain form, "1e2" is 100; ok is false beyond what is kept.
 func plain(n json.Number) (out json.Number, ok bool) {
+	if isPlain(string(n)) {
+		return n, true
+	}
 	f, err := n.Float64()
 	if a := math.Abs(f); err != nil || f != 0 && (a < leastNumber || a > mostNumber) {
 		return "0", false
@@ -173,47 +286,58 @@ func plain(n json.Number) (out json.Number, ok bool) {
 	return json.Number(strconv.FormatFloat(f+0, 'f', -1, 64)), true // -0 becomes 0
 }
 
-// keepable refuses what cannot be kept of a value that nobody asked for: a text that cannot be shown, a number
-// beyond what is kept.
-func (r *Reader) keepable(v any, path string) {
+// isPlain tells at once of the usual whole numbers that they are in their plain form.
+func isPlain(n string) bool {
+	for i := range len(n) {
+		if n[i] < '0' || n[i] > '9' {
+			return false
+		}
+	}
+	return len(n) > 0 && len(n) < 16 // below mostNumber, and JSON has no zeros in front
+}
+
+// keeper goes through a value that nobody asked for.
+type keeper struct {
+	r    *Reader
+	base string // the path of the object it stands in
+	path trail
+}
+
+func (k *keeper) fail(format string, a ...any) {
+	k.r.Fail(k.base+strings.TrimPrefix(k.path.String(), "$"), format, a...)
+}
+
+// check refuses what cannot be kept: a text that cannot be shown, a number beyond what is kept.
+func (k *keeper) check(v any) {
+	if k.r.err != nil {
+		return
+	}
 	switch v := v.(type) {
 	case string:
 		if i := Hidden(v); i >= 0 {
-			r.Fail(path, "a character that cannot be shown, at byte %d", i)
+			k.fail("a character that cannot be shown, at byte %d", i)
 		}
 	case json.Number:
 		if _, ok := plain(v); !ok {
-			r.Fail(path, "%.20s is not a number that is kept: expected 0, or %g to %g", v, leastNumber, mostNumber)
+			k.fail("%.20s is not a number that is kept: expected 0, or %g to %g", v, leastNumber, mostNumber)
 		}
 	case []any:
+		k.path = append(k.path, step{})
 		for i, e := range v {
-			r.keepable(e, path+"["+strconv.Itoa(i)+"]")
+			k.path[len(k.path)-1].i = i
+			k.check(e)
 		}
+		k.path = k.path[:len(k.path)-1]
 	case *object:
-		for _, k := range v.keys {
-			if Hidden(k) >= 0 {
-				r.Fail(path, "a key with a character that cannot be shown")
+		for i, key := range v.keys {
+			if Hidden(key) >= 0 {
+				k.fail("a key with a character that cannot be shown")
 			}
-			r.keepable(v.at[k], path+"."+k)
+			k.path = append(k.path, step{key, -1})
+			k.check(v.vals[i])
+			k.path = k.path[:len(k.path)-1]
 		}
 	}
-}
-
-func (r *Reader) close(dec *json.Decoder, path *trail) {
-	if r.err != nil {
-		return
-	}
-	if _, err := dec.Token(); err != nil {
-		r.syntax(dec, path, err)
-	}
-}
-
-func (r *Reader) syntax(dec *json.Decoder, path *trail, err error) {
-	if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
-		r.Fail(path.String(), "the document ends too early")
-		return
-	}
-	r.Fail(path.String(), "not JSON at byte %d: %s", dec.InputOffset(), strings.TrimPrefix(err.Error(), "json: "))
 }
 
 // Value is one value with its path.
@@ -262,7 +386,7 @@ func (v Value) Object() *Object {
 func (v Value) IsText() bool { _, ok := v.v.(string); return ok }
 
 // Raw is the value as JSON.
-func (v Value) Raw() json.RawMessage { return raw(v.v) }
+func (v Value) Raw() json.RawMessage { return appendRaw(nil, v.v) }
 
 // Fail records an error here.
 func (v Value) Fail(format string, a ...any) { v.r.Fail(v.Path, format, a...) }
@@ -358,7 +482,7 @@ func (v Value) List(limit int, visit func(i int, e Value)) {
 
 // Get finds a key; ok is false when it is not there.
 func (o *Object) Get(key string) (Value, bool) {
-	v, ok := o.o.at[key]
+	v, ok := o.o.find(key)
 	if !ok {
 		return Value{r: o.r, Path: o.Path}, false
 	}
@@ -391,53 +515,62 @@ func (o *Object) Into(key string, limit int, to interface{ UnmarshalText([]byte)
 // Done gives the keys nobody asked for: an error, or kept when the document is of a later minor version.
 func (o *Object) Done(keep bool) map[string]json.RawMessage {
 	var extra map[string]json.RawMessage
-	for _, k := range o.o.keys {
+	for i, k := range o.o.keys {
 		if o.asked[k] || o.r.err != nil {
 			continue
 		}
 		if !keep {
-			o.r.Fail(o.Path+"."+k, "unknown key")
+			o.r.Fail(o.Path+"."+clip(k), "unknown key")
 			return nil
 		}
-		o.r.keepable(o.o.at[k], o.Path+"."+k)
 		if Hidden(k) >= 0 {
 			o.r.Fail(o.Path, "a key with a character that cannot be shown")
 		}
+		kept := keeper{o.r, o.Path, trail{{k, -1}}}
+		kept.check(o.o.vals[i])
 		if extra == nil {
 			extra = map[string]json.RawMessage{}
 		}
-		extra[k] = raw(o.o.at[k])
+		extra[k] = appendRaw(nil, o.o.vals[i])
 	}
 	return extra
 }
 
-func raw(v any) json.RawMessage {
+// appendRaw writes a value as JSON behind b.
+func appendRaw(b []byte, v any) []byte {
 	switch v := v.(type) {
 	case *object:
-		var b bytes.Buffer
-		b.WriteByte('{')
+		b = append(b, '{')
 		for i, k := range v.keys {
 			if i > 0 {
-				b.WriteByte(',')
+				b = append(b, ',')
 			}
-			kb, _ := json.Marshal(k)
-			b.Write(kb)
-			b.WriteByte(':')
-			b.Write(raw(v.at[k]))
+			b = append(appendText(b, k), ':')
+			b = appendRaw(b, v.vals[i])
 		}
-		b.WriteByte('}')
-		return b.Bytes()
+		return append(b, '}')
 	case []any:
-		parts := make([][]byte, len(v))
+		b = append(b, '[')
 		for i, e := range v {
-			parts[i] = raw(e)
+			if i > 0 {
+				b = append(b, ',')
+			}
+			b = appendRaw(b, e)
 		}
-		return append(append([]byte{'['}, bytes.Join(parts, []byte{','})...), ']')
+		return append(b, ']')
+	case json.Number:
+		n, _ := plain(v)
+		return append(b, n...)
+	case string:
+		return appendText(b, v)
+	case bool:
+		return strconv.AppendBool(b, v)
 	}
-	if n, ok := v.(json.Number); ok {
-		v, _ = plain(n)
-	}
-	b, _ := json.Marshal(v)
+	return append(b, "null"...)
+}
+
+func appendText(b []byte, s string) []byte {
+	b, _ = jsontext.AppendQuote(b, s) // it only fails for what is not UTF-8, and writes it all the same
 	return b
 }
 
@@ -490,8 +623,7 @@ func more(b []byte, extra map[string]json.RawMessage) []byte {
 		if len(b) > 1 {
 			b = append(b, ',')
 		}
-		kb, _ := json.Marshal(k)
-		b = append(append(append(b, kb...), ':'), extra[k]...)
+		b = append(append(appendText(b, k), ':'), extra[k]...)
 	}
 	return append(b, '}')
 }

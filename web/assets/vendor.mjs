@@ -13,6 +13,13 @@ const files = [
   ['../static/fonts/newsreader-latin-wght-normal.woff2', '@fontsource-variable/newsreader', 'files/newsreader-latin-wght-normal.woff2'],
   ['../static/fonts/newsreader-latin-wght-italic.woff2', '@fontsource-variable/newsreader', 'files/newsreader-latin-wght-italic.woff2'],
   ['../browsertest/testdata/axe.min.js', 'axe-core', 'axe.min.js'],
+  ['../licences/npm-htmx.org.txt', 'htmx.org', 'LICENSE'],
+  ['../licences/npm-idiomorph.txt', 'idiomorph', 'LICENSE'],
+  ['../licences/npm-sortablejs.txt', 'sortablejs', 'LICENSE'],
+  ['../licences/npm-hanken-grotesk.txt', '@fontsource-variable/hanken-grotesk', 'LICENSE'],
+  ['../licences/npm-newsreader.txt', '@fontsource-variable/newsreader', 'LICENSE'],
+  ['../licences/npm-tailwindcss.txt', 'tailwindcss', 'LICENSE'],
+  ['../browsertest/testdata/axe-core-licence.txt', 'axe-core', 'LICENSE'],
 ]
 let bad = 0
 const manifest = files.map(([to, pkg, path]) => {

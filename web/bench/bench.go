@@ -158,7 +158,7 @@ func viewBench(a *kit.Kit, c *gin.Context, cl *kit.Class, at plan.Path) (benchVi
 	}
 	v.Rows = n
 	var err error
-	v.Undo, v.Redo, err = a.Store.Sessions.StepWords(c, kit.Who(c).Studio.ID, cl.Doc.ID)
+	v.Undo, v.Redo, err = a.Store.Sessions.StepWords(c.Request.Context(), kit.Who(c).Studio.ID, cl.Doc.ID)
 	v.CanUndo, v.CanRedo = v.Undo != "", v.Redo != ""
 	return v, err
 }
@@ -268,7 +268,7 @@ func change(a *kit.Kit, c *gin.Context) {
 		a.FailEdit(c, err)
 		return
 	}
-	now, err := a.Store.Sessions.SaveStep(c, kit.Who(c).Studio.ID, cl.Doc.ID, cl.Doc.Rev, step, kit.Stored(c, ch))
+	now, err := a.Store.Sessions.SaveStep(c.Request.Context(), kit.Who(c).Studio.ID, cl.Doc.ID, cl.Doc.Rev, step, kit.Stored(c, ch))
 	var conflict *store.Conflict
 	switch {
 	case errors.As(err, &conflict):
@@ -314,7 +314,7 @@ func changed(a *kit.Kit, c *gin.Context, cl *kit.Class, f url.Values) (ch plan.C
 	if op == "redo" {
 		find, word = a.Store.Sessions.Redo, "Redo: "
 	}
-	step, err = find(c, kit.Who(c).Studio.ID, cl.Doc.ID)
+	step, err = find(c.Request.Context(), kit.Who(c).Studio.ID, cl.Doc.ID)
 	if errors.Is(err, store.ErrNotFound) {
 		return ch, step, errors.New("nothing to " + op)
 	}
@@ -348,7 +348,7 @@ func answerConflict(a *kit.Kit, c *gin.Context, now *kit.Class, rev int, f url.V
 		return
 	}
 	v := conflictView{ID: now.Doc.ID, Rev: now.Doc.Rev, TheirWave: draw.SmallWave(now.TL, 240, 48, "As it is now: "+draw.WaveWords(now.TL))}
-	history, err := a.Store.Sessions.History(c, kit.Who(c).Studio.ID, now.Doc.ID, 50)
+	history, err := a.Store.Sessions.History(c.Request.Context(), kit.Who(c).Studio.ID, now.Doc.ID, 50)
 	if err != nil {
 		a.Fail(c, err)
 		return

@@ -18,11 +18,10 @@
       if (!values.rev) values.rev = bench().dataset.rev;
       $('#message').textContent = '';
       return htmx.ajax('POST', url('edit'), { source: '#bench', target: '#bench', swap: 'morph:outerHTML', values: values });
-    }).catch(function () { tell('The server does not answer. What you typed is still here; try again when it does.'); });
+    }).catch(function () { /* said already: the next change is sent all the same */ });
     return queue;
   }
   function tell(says) { var p = document.createElement('p'); p.className = 'says stop'; p.setAttribute('role', 'alert'); p.textContent = says; $('#message').replaceChildren(p); }
-  document.addEventListener('htmx:sendError', function () { tell('The server does not answer. What you typed is still here; try again when it does.'); });
 
   var wantFocus = false;
   function row(path) { return path ? $('.row[data-path="' + path + '"]') : null; }

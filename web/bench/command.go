@@ -30,9 +30,11 @@ func command(a *kit.Kit, c *gin.Context, cl *kit.Class, f url.Values) (plan.Comm
 		}
 		cmd.Findings = cl.Findings
 	case *review.Fit:
-		cmd.Limits = kit.Who(c).House.Limits
+		cmd.Limits, cmd.Within = kit.Who(c).House.Limits, kit.Bounded(c)
 	case *review.Order:
-		cmd.Limits = kit.Who(c).House.Limits
+		cmd.Limits, cmd.Within = kit.Who(c).House.Limits, kit.Bounded(c)
+	case *plan.PasteLines:
+		cmd.Within = kit.Bounded(c)
 	}
 	return cmd, err
 }

@@ -33,7 +33,7 @@ func showPaste(a *kit.Kit, c *gin.Context) {
 		a.Fail(c, err)
 		return
 	}
-	lines, err := plan.LinesIn(c.PostForm("text"), a.Lib, cl.Plan.Style)
+	lines, err := plan.LinesIn(kit.Bounded(c), c.PostForm("text"), a.Lib, cl.Plan.Style)
 	if err != nil {
 		a.Refuse(c, err)
 		return

@@ -31,14 +31,14 @@ func piecesOf(a *kit.Kit, c *gin.Context, not string) (out []piece, err error) {
 	for i, b := range plan.BuiltIn() {
 		out = append(out, piece{Value: "built " + strconv.Itoa(i), Title: b.Title})
 	}
-	ts, err := a.Store.Templates(c, kit.Who(c).Studio.ID)
+	ts, err := a.Store.Templates(c.Request.Context(), kit.Who(c).Studio.ID)
 	if err != nil {
 		return nil, err
 	}
 	for _, t := range ts {
 		out = append(out, piece{Value: "template " + t.ID, Title: "ours: " + t.Title})
 	}
-	ds, err := a.Store.Sessions.List(c, kit.Who(c).Studio.ID)
+	ds, err := a.Store.Sessions.List(c.Request.Context(), kit.Who(c).Studio.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -82,7 +82,7 @@ func sectionsOf(a *kit.Kit, c *gin.Context, value string) ([]plan.Section, error
 		}
 		return plan.BuiltIn()[i].Sections(a.Lib)
 	case "template":
-		t, err := a.Store.Template(c, studio, rest)
+		t, err := a.Store.Template(c.Request.Context(), studio, rest)
 		if err != nil {
 			return nil, missing(err)
 		}
@@ -93,7 +93,7 @@ func sectionsOf(a *kit.Kit, c *gin.Context, value string) ([]plan.Section, error
 		return s.Sections, nil
 	case "session":
 		id, n, _ := strings.Cut(rest, " ")
-		d, err := a.Store.Sessions.Get(c, studio, id)
+		d, err := a.Store.Sessions.Get(c.Request.Context(), studio, id)
 		if err != nil {
 			return nil, missing(err)
 		}
@@ -127,7 +127,7 @@ func keepTemplate(a *kit.Kit, c *gin.Context) {
 		a.Refuse(c, err)
 		return
 	}
-	if err := a.Store.SaveTemplate(c, kit.Who(c).Studio.ID, store.NewID(), ch.Sealed, kit.Who(c).Teacher.ID); err != nil {
+	if err := a.Store.SaveTemplate(c.Request.Context(), kit.Who(c).Studio.ID, store.NewID(), ch.Sealed, kit.Who(c).Teacher.ID); err != nil {
 		a.FailSave(c, err)
 		return
 	}
@@ -154,7 +154,7 @@ func compare(a *kit.Kit, c *gin.Context) {
 		a.Fail(c, err)
 		return
 	}
-	ds, err := a.Store.Sessions.List(c, kit.Who(c).Studio.ID)
+	ds, err := a.Store.Sessions.List(c.Request.Context(), kit.Who(c).Studio.ID)
 	if err != nil {
 		a.Fail(c, err)
 		return
@@ -167,7 +167,7 @@ func compare(a *kit.Kit, c *gin.Context) {
 	}
 	var other *kit.Class
 	if id := c.Query("with"); id != "" {
-		d, err := a.Store.Sessions.Get(c, kit.Who(c).Studio.ID, id)
+		d, err := a.Store.Sessions.Get(c.Request.Context(), kit.Who(c).Studio.ID, id)
 		if err != nil {
 			a.Fail(c, err)
 			return

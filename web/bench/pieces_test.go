@@ -170,7 +170,7 @@ func TestOptionsStyleAndCompare(t *testing.T) {
 func TestHouseStyle(t *testing.T) {
 	base, st := webtest.Site(t)
 	v := webtest.Visit(t, base).SignIn(demo.Email)
-	f := url.Values{"name": {"Claybank"}, "zone": {"UTC"}, "style-breath": {"nose-nose"}, "style-first_side": {"by day"}, "style-countdown": {"3"}}
+	f := url.Values{"rev": {"1"}, "name": {"Claybank"}, "zone": {"UTC"}, "style-breath": {"nose-nose"}, "style-first_side": {"by day"}, "style-countdown": {"3"}}
 	code, body, _ := v.Do("POST", "/house", f, "HX-Request", "true")
 	require.Equal(t, 303, code, body)
 	at := webtest.NewSession(t, v, "In our style", "")
@@ -343,7 +343,7 @@ func TestFoldedPanelsAreFresh(t *testing.T) {
 func TestPastedTextIsReadInTheSchool(t *testing.T) {
 	base, st := webtest.Site(t)
 	v := webtest.Visit(t, base).SignIn(demo.Email)
-	code, _, _ := v.Do("POST", "/house", url.Values{"name": {"Claybank Pottery"}, "zone": {"Europe/Lisbon"}, "style-sets": {"pairs"}, "style-first_side": {"left"}})
+	code, _, _ := v.Do("POST", "/house", url.Values{"rev": {"1"}, "name": {"Claybank Pottery"}, "zone": {"Europe/Lisbon"}, "style-sets": {"pairs"}, "style-first_side": {"left"}})
 	require.Equal(t, 303, code)
 	at := webtest.NewSession(t, v, "In pairs", "")
 	code, body, _ := v.Do("POST", at+"/paste", url.Values{"text": {"single leg stretch 10 sets"}}, "HX-Request", "true")

@@ -42,7 +42,7 @@ func propose(a *kit.Kit, c *gin.Context) {
 			a.Refuse(c, review.ErrNoTarget)
 			return
 		}
-		f, err := review.FitTo(cl.Plan, a.Lib, cl.Plan.Target, kit.Who(c).House.Limits)
+		f, err := review.FitTo(kit.Bounded(c), cl.Plan, a.Lib, cl.Plan.Target, kit.Who(c).House.Limits)
 		if err != nil {
 			a.Fail(c, err)
 			return
@@ -53,7 +53,7 @@ func propose(a *kit.Kit, c *gin.Context) {
 			v.Says = "It fits already."
 		}
 	case "order":
-		o, err := review.OrderOf(cl.Plan, a.Lib, kit.Who(c).House.Limits)
+		o, err := review.OrderOf(kit.Bounded(c), cl.Plan, a.Lib, kit.Who(c).House.Limits)
 		if err != nil {
 			a.Fail(c, err)
 			return
@@ -73,7 +73,7 @@ func propose(a *kit.Kit, c *gin.Context) {
 	}
 	ch, err := plan.Apply(cl.Plan, a.Lib, cmd)
 	if err != nil {
-		a.Refuse(c, err)
+		a.FailEdit(c, err)
 		return
 	}
 	next := ch.Session

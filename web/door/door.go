@@ -1,17 +1,16 @@
+// Package door is how people come in: signing in and out, the first studio, passwords, and one-time links.
 package door
 
 import (
 	"embed"
 	"errors"
 	"fmt"
+	"math"
 	"net/http"
-	"net/mail"
 	"strings"
-	"sync"
 	"time"
 	"unicode/utf8"
 
-	"github.com/alexedwards/argon2id"
 	"github.com/gin-gonic/gin"
 
 	"wavekine/store"
@@ -21,7 +20,7 @@ import (
 //go:embed *.html
 var files embed.FS
 
-// Screen is signing in and out, and the first studio.
+// Screen is signing in and out, one's own account, and the first studio.
 var Screen = kit.Screen{
 	Files: files,
 	Open: func(a *kit.Kit, g gin.IRoutes) {
@@ -29,47 +28,30 @@ var Screen = kit.Screen{
 		g.POST("/signin", a.Bare(signIn))
 		g.GET("/start", a.Bare(startPage))
 		g.POST("/start", a.Bare(start))
+		g.GET("/link/:token", a.Bare(linkPage))
+		g.POST("/link/:token", a.Bare(useLink))
 	},
 	Routes: func(a *kit.Kit, in gin.IRoutes) {
 		in.POST("/signout", a.With(signOut))
+		in.GET("/account", a.With(accountPage))
+		in.POST("/account/password", a.With(changePassword))
+		in.POST("/account/signout", a.With(signOutEverywhere))
 	},
 }
 
-// hashing is argon2id with 19 MiB, two passes, one lane (OWASP Password Storage Cheat Sheet).
-var hashing = &argon2id.Params{Memory: 19 * 1024, Iterations: 2, Parallelism: 1, SaltLength: 16, KeyLength: 32}
-
-// Lengths of a password in characters: the least is longer than the eight of NIST SP 800-63B.
-const (
-	minPassword = 10
-	maxPassword = 128
-)
-
-// HashPassword makes a salted argon2id hash in the usual $-separated form.
-func HashPassword(password string) string {
-	h, err := argon2id.CreateHash(password, hashing)
-	if err != nil {
-		panic(err) // only without a source of randomness
-	}
-	return h
-}
-
-// CheckPassword compares in constant time; a hash that cannot be read matches nothing.
-func CheckPassword(hash, password string) bool {
-	same, err := argon2id.ComparePasswordAndHash(password, hash)
-	return err == nil && same
-}
-
-// nobody's hash costs as much to check as somebody's, so that timing does not tell who has an account.
-var nobodysHash = sync.OnceValue(func() string { return HashPassword("nobody has this password") })
+// longestMail is the longest e-mail address (RFC 5321, 4.5.3.1.3, without the brackets of a path).
+const longestMail = 254
 
 type signInView struct {
 	Email, Says, Demo string
+	Back              string
 	Studio, Name      string
 	Zone              string
+	Least             int // characters of a password
 }
 
 func signInPage(a *kit.Kit, c *gin.Context) {
-	there, err := a.Store.AnyStudio(c)
+	there, err := a.Store.AnyStudio(c.Request.Context())
 	if err != nil {
 		a.Fail(c, err)
 		return
@@ -78,57 +60,82 @@ func signInPage(a *kit.Kit, c *gin.Context) {
 		c.Redirect(http.StatusSeeOther, "/start")
 		return
 	}
-	a.Show(c, "signin", "Sign in", "", signInView{Demo: a.Opt.Demo})
+	a.Show(c, "signin", "Sign in", "", signInView{Demo: a.Opt.Demo, Back: kit.BackTo(c.Query("back"))})
 }
 
 func signIn(a *kit.Kit, c *gin.Context) {
+	ctx := c.Request.Context()
 	email, password := strings.TrimSpace(c.PostForm("email")), c.PostForm("password")
-	keys := []string{"ip " + c.ClientIP(), "mail " + strings.ToLower(email)}
+	v := signInView{Email: email, Demo: a.Opt.Demo, Back: kit.BackTo(c.PostForm("back"))}
 	again := func(status int, says string) {
-		a.Render(c, status, "signin", "layout", kit.Page{Title: "Sign in", Theme: "paper", Data: signInView{Email: email, Says: says, Demo: a.Opt.Demo}})
+		v.Says = says
+		a.Render(c, status, "signin", "layout", kit.Page{Title: "Sign in", Theme: "paper", Data: v})
 	}
-	if !a.Throttle.Allow(keys...) {
-		c.Header("Retry-After", "20")
-		again(http.StatusTooManyRequests, "Too many tries. Wait a little and try again.")
-		return
-	}
-	if len(password) > maxPassword || len(email) > 254 {
+	if len(password) > maxPasswordBytes || len(email) > longestMail { // before anything is asked or kept
+		v.Email = ""
 		again(http.StatusUnprocessableEntity, "That e-mail or password is too long.")
 		return
 	}
-	t, err := a.Store.TeacherByEmail(c, email)
-	hash := t.PasswordHash
-	if errors.Is(err, store.ErrNotFound) {
-		hash = nobodysHash()
-	} else if err != nil {
+	device := deviceOf(a, c)
+	t, known, err := a.Store.TeacherByEmail(ctx, email, device)
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		a.Fail(c, err)
 		return
 	}
-	if !CheckPassword(hash, password) || err != nil {
+	tries := triesOf(c.ClientIP(), email, device, known)
+	switch wait, err := tries.take(ctx, a.Store); {
+	case err != nil:
+		a.Fail(c, err)
+		return
+	case wait > 0:
+		seconds := int(math.Ceil(wait.Seconds()))
+		c.Header("Retry-After", fmt.Sprint(seconds))
+		again(http.StatusTooManyRequests, fmt.Sprintf("Too many tries. Wait %s and try again, or sign in where you have signed in before.", waitWords(seconds)))
+		return
+	}
+	right, err := checkPassword(c, t.PasswordHash, password)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	if !right {
 		again(http.StatusUnprocessableEntity, "No account with this e-mail and password.")
 		return
 	}
-	a.Throttle.Forget(keys[1])
-	enter(a, c, t)
-}
-
-// enter signs a teacher in and goes where they wanted to go.
-func enter(a *kit.Kit, c *gin.Context, t store.Teacher) {
-	back := a.Sessions.PopString(c, "back")
-	if err := a.Sessions.RenewToken(c); err != nil { // against session fixation
+	if err := tries.giveBack(ctx, a.Store); err != nil {
 		a.Fail(c, err)
 		return
 	}
-	a.Sessions.Put(c, "studio", t.StudioID)
-	a.Sessions.Put(c, "teacher", t.ID)
-	if !strings.HasPrefix(back, "/") || strings.HasPrefix(back, "//") {
-		back = "/"
+	enter(a, c, t, v.Back)
+}
+
+func waitWords(seconds int) string {
+	if seconds < 100 {
+		return fmt.Sprintf("%d s", seconds)
 	}
+	return fmt.Sprintf("%d min", (seconds+59)/60)
+}
+
+// enter signs a teacher in, remembers the device, and goes where they wanted to go.
+func enter(a *kit.Kit, c *gin.Context, t store.Teacher, back string) {
+	device := deviceOf(a, c)
+	if device == "" {
+		device = store.NewSecret()
+	}
+	err := a.Store.KnowDevice(c.Request.Context(), t, device)
+	if err == nil {
+		err = a.Enter(c, t)
+	}
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	setDevice(a, c, device)
 	c.Redirect(http.StatusSeeOther, back)
 }
 
 func signOut(a *kit.Kit, c *gin.Context) {
-	if err := a.Sessions.Destroy(c); err != nil {
+	if err := a.Sessions.Destroy(c.Request.Context()); err != nil {
 		a.Fail(c, err)
 		return
 	}
@@ -137,37 +144,19 @@ func signOut(a *kit.Kit, c *gin.Context) {
 
 // startPage makes the first studio; it works only while there is none.
 func startPage(a *kit.Kit, c *gin.Context) {
-	there, err := a.Store.AnyStudio(c)
+	there, err := a.Store.AnyStudio(c.Request.Context())
 	switch {
 	case err != nil:
 		a.Fail(c, err)
 	case there:
 		a.Problem(c, http.StatusNotFound, "There is no page at this address.")
 	default:
-		a.Show(c, "start", "Make your studio", "", signInView{Zone: "UTC"})
+		a.Show(c, "start", "Make your studio", "", signInView{Zone: "UTC", Least: MinPassword})
 	}
-}
-
-// NewTeacher checks the fields of a new account; says is empty when they are right.
-func NewTeacher(c *gin.Context) (t store.Teacher, says string) {
-	t = store.Teacher{ID: store.NewID(), Name: strings.TrimSpace(c.PostForm("name")), Email: strings.TrimSpace(c.PostForm("email"))}
-	password := c.PostForm("password")
-	addr, err := mail.ParseAddress(t.Email)
-	switch n := utf8.RuneCountInString(password); {
-	case t.Name == "" || utf8.RuneCountInString(t.Name) > 120 || !utf8.ValidString(t.Name):
-		says = "Your name: from 1 to 120 characters."
-	case err != nil || addr.Address != t.Email || len(t.Email) > 254:
-		says = "The e-mail is not one: it looks like name@example.org."
-	case n < minPassword || len(password) > maxPassword:
-		says = fmt.Sprintf("The password: from %d to %d characters.", minPassword, maxPassword)
-	default:
-		t.PasswordHash = HashPassword(password)
-	}
-	return t, says
 }
 
 func start(a *kit.Kit, c *gin.Context) {
-	there, err := a.Store.AnyStudio(c)
+	there, err := a.Store.AnyStudio(c.Request.Context())
 	if err != nil {
 		a.Fail(c, err)
 		return
@@ -178,26 +167,31 @@ func start(a *kit.Kit, c *gin.Context) {
 	}
 	st := store.Studio{ID: store.NewID(), Name: strings.TrimSpace(c.PostForm("studio")), Zone: strings.TrimSpace(c.PostForm("zone"))}
 	t, says := NewTeacher(c)
+	password := c.PostForm("password")
+	if says == "" {
+		says = weakness(password, t.Name, t.Email, st.Name)
+	}
 	if _, err := time.LoadLocation(st.Zone); err != nil || st.Zone == "" || st.Zone == "Local" {
 		says = "The time zone is not one: it looks like Europe/Lisbon, or UTC."
 	}
 	if st.Name == "" || utf8.RuneCountInString(st.Name) > 120 {
 		says = "The studio's name: from 1 to 120 characters."
 	}
-	again := func(status int, says string) {
-		a.Render(c, status, "start", "layout", kit.Page{Title: "Make your studio", Theme: "paper", Data: signInView{Email: t.Email, Name: t.Name, Studio: st.Name, Zone: st.Zone, Says: says}})
-	}
 	if says != "" {
-		again(http.StatusUnprocessableEntity, says)
+		a.Render(c, http.StatusUnprocessableEntity, "start", "layout", kit.Page{Title: "Make your studio", Theme: "paper", Data: signInView{Email: t.Email, Name: t.Name, Studio: st.Name, Zone: st.Zone, Says: says, Least: MinPassword}})
 		return
 	}
-	switch err := a.Store.CreateFirst(c, st, t); {
+	if t.PasswordHash, err = hashPassword(c, password); err != nil {
+		a.Fail(c, err)
+		return
+	}
+	switch err := a.Store.CreateFirst(c.Request.Context(), st, t); {
 	case errors.Is(err, store.ErrTaken):
 		a.Problem(c, http.StatusNotFound, "There is a studio already.")
 	case err != nil:
 		a.Fail(c, err)
 	default:
-		t.StudioID = st.ID
-		enter(a, c, t)
+		t.StudioID, t.Epoch = st.ID, 1
+		enter(a, c, t, "/")
 	}
 }

@@ -1,45 +1,43 @@
 package house
 
 import (
+	"net/http"
+	"slices"
 	"strings"
 
 	"github.com/gin-gonic/gin"
 
 	"wavekine/core/plan"
+	"wavekine/store"
 	"wavekine/web/kit"
 )
 
-// asideHouse puts a kind of finding aside for every session of the house, or brings it back.
+// asideHouse sets a kind of finding aside for every session of the house, or brings it back.
 func asideHouse(a *kit.Kit, c *gin.Context) {
-	w := kit.Who(c)
-	h := w.House
 	rule, reason := c.PostForm("rule"), strings.TrimSpace(c.PostForm("reason"))
-	if c.PostForm("do") == "back" {
-		for i, x := range h.Aside {
-			if x.Rule == rule {
-				h.Aside = append(h.Aside[:i:i], h.Aside[i+1:]...)
-				break
-			}
-		}
-	} else {
+	says := "Set aside: " + rule
+	change := func(_ *store.Studio, h *kit.House) (err error) {
 		var amount plan.Amount
-		err := amount.UnmarshalText([]byte(c.PostForm("amount")))
-		if err == nil {
+		if err = amount.UnmarshalText([]byte(c.PostForm("amount"))); err == nil {
 			h.Aside, err = plan.PutAside(h.Aside, plan.Aside{Rule: rule, Amount: float64(amount), Reason: reason})
 		}
-		if err != nil {
-			a.Refuse(c, err)
-			return
+		return err
+	}
+	if c.PostForm("do") == "back" {
+		says = "Brought back: " + rule
+		change = func(_ *store.Studio, h *kit.House) error {
+			h.Aside = slices.DeleteFunc(slices.Clone(h.Aside), func(x plan.Aside) bool { return x.Rule == rule })
+			return nil
 		}
 	}
-	if err := a.StoreHouse(c, w.Studio, h); err != nil {
+	if err := a.ChangeHouse(c, &says, change); err != nil {
 		a.FailEdit(c, err)
 		return
 	}
 	if kit.IsPart(c) {
 		c.Header("HX-Refresh", "true")
-		c.Status(204)
+		c.Status(http.StatusNoContent)
 		return
 	}
-	c.Redirect(303, "/house")
+	c.Redirect(http.StatusSeeOther, "/house")
 }

@@ -4,6 +4,7 @@ import (
 	"embed"
 	"errors"
 	"fmt"
+	"maps"
 	"net/http"
 	"strconv"
 	"strings"
@@ -15,7 +16,6 @@ import (
 	"wavekine/core/plan"
 	"wavekine/core/review"
 	"wavekine/store"
-	"wavekine/web/door"
 	"wavekine/web/kit"
 )
 
@@ -32,7 +32,12 @@ var Screen = kit.Screen{
 		in.POST("/house/pace", a.With(acceptPace))
 		in.GET("/house", a.With(showHouse))
 		in.POST("/house", a.With(saveHouse))
-		in.POST("/house/teachers", a.With(addTeacher))
+		in.POST("/house/restore", a.With(restoreHouse))
+		in.POST("/house/teachers", a.MustOwn, a.With(addTeacher))
+		in.POST("/house/teachers/:id/link", a.MustOwn, a.With(makeLink))
+		in.POST("/house/teachers/:id/role", a.MustOwn, a.With(setRole))
+		in.POST("/house/teachers/:id/remove", a.MustOwn, a.With(removeTeacher))
+		in.POST("/house/teachers/:id/return", a.MustOwn, a.With(returnTeacher))
 	},
 }
 
@@ -45,90 +50,243 @@ type limitView struct {
 
 type houseView struct {
 	Name, Zone string
+	Rev        int
 	Limits     []limitView
 	Style      []kit.StyleView
 	Aside      []plan.Aside
 	Templates  []store.Template
-	Teachers   []store.Teacher
+	Past       []store.HouseRevision
+	teachersView
 }
+
+// pastShown is how many changes of the settings are listed.
+const pastShown = 30
 
 func number(v float64) string { return strconv.FormatFloat(v, 'f', -1, 64) }
 
-func showHouse(a *kit.Kit, c *gin.Context) {
+func showHouse(a *kit.Kit, c *gin.Context) { houseWith(a, c, http.StatusOK, nil) }
+
+// houseWith shows the page, with a link that was made just now.
+func houseWith(a *kit.Kit, c *gin.Context, status int, made *madeLink) {
 	w := kit.Who(c)
-	v := houseView{Name: w.Studio.Name, Zone: w.Studio.Zone, Style: kit.StyleViews(w.House.Style), Aside: w.House.Aside}
+	v := houseView{Name: w.Studio.Name, Zone: w.Studio.Zone, Rev: w.Studio.Rev, Style: kit.StyleViews(w.House.Style), Aside: w.House.Aside}
 	for _, l := range review.AllLimits() {
 		v.Limits = append(v.Limits, limitView{
 			l.Key, l.Name, l.Unit, l.Source, number(w.House.Limits.Of(l)), number(l.Default), number(l.Least), number(l.Most), w.House.Limits.Changed(l),
 		})
 	}
 	var err error
-	if v.Templates, err = a.Store.Templates(c, w.Studio.ID); err != nil {
+	if v.Templates, err = a.Store.Templates(c.Request.Context(), w.Studio.ID); err != nil {
 		a.Fail(c, err)
 		return
 	}
-	if v.Teachers, err = a.Store.Teachers(c, w.Studio.ID); err != nil {
+	if v.Past, err = a.Store.HouseHistory(c.Request.Context(), w.Studio.ID, pastShown); err != nil {
 		a.Fail(c, err)
 		return
 	}
-	a.Show(c, "house", "House", "House", v)
+	for i := range v.Past {
+		v.Past[i].At = v.Past[i].At.In(w.Zone)
+	}
+	if v.teachersView, err = teachersOf(a, c, made); err != nil {
+		a.Fail(c, err)
+		return
+	}
+	a.Render(c, status, "house", "layout", kit.Page{Title: "House", Nav: "House", Who: w, Theme: "paper", Data: v})
 }
 
-func saveHouse(a *kit.Kit, c *gin.Context) {
-	w := kit.Who(c)
-	st, h := w.Studio, w.House
-	st.Name, st.Zone = strings.TrimSpace(c.PostForm("name")), strings.TrimSpace(c.PostForm("zone"))
-	if st.Name == "" || utf8.RuneCountInString(st.Name) > 120 {
-		a.Problem(c, http.StatusUnprocessableEntity, "The studio's name: from 1 to 120 characters.")
-		return
+// settings are what the form of the page holds, by the names of its fields.
+func settings(st *store.Studio, h *kit.House) map[string]string {
+	m := map[string]string{"name": st.Name, "zone": st.Zone}
+	for _, l := range review.AllLimits() {
+		m[l.Key] = number(h.Limits.Of(l))
 	}
-	if _, err := time.LoadLocation(st.Zone); err != nil || st.Zone == "" || st.Zone == "Local" {
-		a.Problem(c, http.StatusUnprocessableEntity, fmt.Sprintf("%q is not a time zone: it looks like Europe/Lisbon, or UTC.", st.Zone))
-		return
+	for _, n := range kit.StyleViews(h.Style) {
+		m["style-"+n.Key] = n.Value
+	}
+	return m
+}
+
+// typed reads the form; a limit that was emptied goes back to its default.
+func typed(c *gin.Context) (map[string]string, error) {
+	m := map[string]string{}
+	for k := range c.Request.PostForm {
+		m[k] = strings.TrimSpace(c.PostForm(k))
 	}
 	for _, l := range review.AllLimits() {
-		v := l.Default // emptied: back to it
-		t := strings.TrimSpace(c.PostForm(l.Key))
+		t, sent := m[l.Key]
+		if !sent {
+			continue
+		}
+		v := l.Default
 		var err error
 		if t != "" {
 			v, err = kit.Finite(t)
 		}
 		if err == nil {
+			_, err = review.Limits{}.With(l, v)
+		}
+		if err != nil {
+			return nil, fmt.Errorf("%s: %q: expected %s to %s %s", l.Name, t, number(l.Least), number(l.Most), l.Unit)
+		}
+		m[l.Key] = number(v)
+	}
+	return m, nil
+}
+
+// put makes settings of what the fields hold.
+func put(st *store.Studio, h *kit.House, m map[string]string) error {
+	st.Name, st.Zone = m["name"], m["zone"]
+	if st.Name == "" || utf8.RuneCountInString(st.Name) > 120 {
+		return errors.New("the studio's name: from 1 to 120 characters")
+	}
+	if _, err := time.LoadLocation(st.Zone); err != nil || st.Zone == "" || st.Zone == "Local" {
+		return fmt.Errorf("%q is not a time zone: it looks like Europe/Lisbon, or UTC", st.Zone)
+	}
+	for _, l := range review.AllLimits() {
+		v, err := kit.Finite(m[l.Key])
+		if err == nil {
 			h.Limits, err = h.Limits.With(l, v)
 		}
 		if err != nil {
-			a.Problem(c, http.StatusUnprocessableEntity, fmt.Sprintf("%s: %q: expected %s to %s %s.", l.Name, t, number(l.Least), number(l.Most), l.Unit))
-			return
+			return err
 		}
 	}
 	for _, n := range kit.StyleViews(h.Style) {
-		if v := c.PostForm("style-" + n.Key); v != "" {
-			if err := h.Style.Set(n.Key, v); err != nil {
-				a.Problem(c, http.StatusUnprocessableEntity, err.Error()+".")
-				return
-			}
+		if err := h.Style.Set(n.Key, m["style-"+n.Key]); err != nil {
+			return err
 		}
 	}
-	if err := a.StoreHouse(c, st, h); err != nil {
+	return nil
+}
+
+// called is what a field is called on the page.
+func called(key string) string {
+	switch key {
+	case "name":
+		return "Studio"
+	case "zone":
+		return "Time zone"
+	}
+	for _, l := range review.AllLimits() {
+		if l.Key == key {
+			return l.Name
+		}
+	}
+	for _, n := range kit.StyleViews(plan.Style{}) {
+		if "style-"+n.Key == key {
+			return n.Asks
+		}
+	}
+	return key
+}
+
+// clashError is what two have changed differently at the same time.
+type clashError struct {
+	Rev     int
+	Clashes []kit.Clash
+}
+
+func (e *clashError) Error() string {
+	var b strings.Builder
+	b.WriteString("the same was changed meanwhile, and nothing of yours is kept yet:")
+	for _, x := range e.Clashes {
+		fmt.Fprintf(&b, " %s is now %q, you have %q;", x.Key, x.Their, x.Yours)
+	}
+	return strings.TrimSuffix(b.String(), ";")
+}
+
+// saveHouse puts the form on top of what was changed since it was shown.
+func saveHouse(a *kit.Kit, c *gin.Context) {
+	m, err := typed(c)
+	if err != nil {
+		a.Refuse(c, err)
+		return
+	}
+	var rev plan.Number
+	from := c.PostForm("rev")
+	if over := c.PostForm("over"); over != "" { // seen, and to be kept all the same
+		from = over
+	}
+	if err := rev.UnmarshalText([]byte(from)); err != nil || rev.N < 1 {
+		a.Refuse(c, kit.ErrUnknown)
+		return
+	}
+	was, err := a.Store.HouseAt(c.Request.Context(), kit.Who(c).Studio.ID, rev.N)
+	if errors.Is(err, store.ErrNotFound) {
+		a.Refuse(c, kit.ErrUnknown)
+		return
+	}
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	h := kit.ReadHouse(was.House)
+	base, says := settings(&was.Studio, &h), ""
+	whole := maps.Clone(base)
+	for k := range whole {
+		if v, sent := m[k]; sent {
+			whole[k] = v
+		}
+	}
+	if err := put(&was.Studio, &h, whole); err != nil { // what is wrong with it by itself is said first
+		a.Refuse(c, err)
+		return
+	}
+	err = a.ChangeHouse(c, &says, func(st *store.Studio, h *kit.House) error {
+		out, changed, clashes := kit.Merge(base, settings(st, h), m)
+		if len(clashes) > 0 {
+			for i := range clashes {
+				clashes[i].Key = called(clashes[i].Key)
+			}
+			return &clashError{st.Rev, clashes}
+		}
+		if len(changed) == 0 {
+			return errSame
+		}
+		for i := range changed {
+			changed[i] = called(changed[i])
+		}
+		says = "Changed: " + strings.Join(changed, ", ")
+		return put(st, h, out)
+	})
+	var clash *clashError
+	switch {
+	case errors.As(err, &clash) && kit.IsPart(c):
+		c.Header("HX-Retarget", "#message")
+		c.Header("HX-Reswap", "innerHTML")
+		a.Render(c, http.StatusConflict, "house", "clash", clash)
+	case errors.As(err, &clash):
+		a.Problem(c, http.StatusConflict, kit.Sentence(clash))
+	case err != nil && !errors.Is(err, errSame):
+		a.FailEdit(c, err)
+	default:
+		c.Redirect(http.StatusSeeOther, "/house")
+	}
+}
+
+// errSame says that nothing is to be changed.
+var errSame = errors.New("nothing was changed")
+
+// restoreHouse gives the settings back as they were at a revision; that is a change like any other.
+func restoreHouse(a *kit.Kit, c *gin.Context) {
+	var to plan.Number
+	if err := to.UnmarshalText([]byte(c.PostForm("to"))); err != nil || to.N < 1 {
+		a.Refuse(c, errors.New("choose a version first"))
+		return
+	}
+	was, err := a.Store.HouseAt(c.Request.Context(), kit.Who(c).Studio.ID, to.N)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	says := fmt.Sprintf("As it was on %s", was.At.In(kit.Who(c).Zone).Format("2 Jan, 15:04"))
+	err = a.ChangeHouse(c, &says, func(st *store.Studio, h *kit.House) error {
+		st.Name, st.Zone, *h = was.Name, was.Zone, kit.ReadHouse(was.House)
+		return nil
+	})
+	if err != nil {
 		a.FailEdit(c, err)
 		return
 	}
 	c.Redirect(http.StatusSeeOther, "/house")
-}
-
-func addTeacher(a *kit.Kit, c *gin.Context) {
-	t, says := door.NewTeacher(c)
-	if says != "" {
-		a.Problem(c, http.StatusUnprocessableEntity, says)
-		return
-	}
-	t.StudioID = kit.Who(c).Studio.ID
-	switch err := a.Store.AddTeacher(c, t); {
-	case errors.Is(err, store.ErrTaken):
-		a.Problem(c, http.StatusUnprocessableEntity, "There is an account with this e-mail already.")
-	case err != nil:
-		a.Fail(c, err)
-	default:
-		c.Redirect(http.StatusSeeOther, "/house")
-	}
 }

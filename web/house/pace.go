@@ -44,7 +44,7 @@ const ledShown = 40
 // learnt is what a teacher's runs say, and the factors in use.
 func learnt(a *kit.Kit, c *gin.Context) (p pace.Proposal, inUse map[string]store.TeacherPace, err error) {
 	w := kit.Who(c)
-	docs, err := a.Store.LedBy(c, w.Studio.ID, w.Teacher.ID, ledShown)
+	docs, err := a.Store.LedBy(c.Request.Context(), w.Studio.ID, w.Teacher.ID, ledShown)
 	if err != nil {
 		return p, nil, err
 	}
@@ -52,7 +52,7 @@ func learnt(a *kit.Kit, c *gin.Context) (p pace.Proposal, inUse map[string]store
 	for _, d := range docs {
 		r, err := run.Read(d)
 		if err != nil { // of a newer version: the others count
-			slog.WarnContext(c, "run", "studio", w.Studio.ID, "err", err)
+			slog.WarnContext(c.Request.Context(), "run", "studio", w.Studio.ID, "err", err)
 			continue
 		}
 		runs = append(runs, r)
@@ -131,7 +131,7 @@ func paceSeen(a *kit.Kit, c *gin.Context) {
 
 // pacesOf are what the teacher has taken into use or put back, by key.
 func pacesOf(a *kit.Kit, c *gin.Context) (map[string]store.TeacherPace, error) {
-	list, err := a.Store.Paces(c, kit.Who(c).Studio.ID, kit.Who(c).Teacher.ID)
+	list, err := a.Store.Paces(c.Request.Context(), kit.Who(c).Studio.ID, kit.Who(c).Teacher.ID)
 	out := make(map[string]store.TeacherPace, len(list))
 	for _, p := range list {
 		out[p.Slug] = p
@@ -178,7 +178,7 @@ func acceptPace(a *kit.Kit, c *gin.Context) {
 			list = append(list, store.TeacherPace{Slug: k, Pace: factor, Runs: runs, Since: now})
 		}
 	}
-	if err := a.Store.SavePaces(c, kit.Who(c).Studio.ID, kit.Who(c).Teacher.ID, list...); err != nil {
+	if err := a.Store.SavePaces(c.Request.Context(), kit.Who(c).Studio.ID, kit.Who(c).Teacher.ID, list...); err != nil {
 		a.Fail(c, err)
 		return
 	}

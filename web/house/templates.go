@@ -9,7 +9,7 @@ import (
 )
 
 func deleteTemplate(a *kit.Kit, c *gin.Context) {
-	if err := a.Store.DeleteTemplate(c, kit.Who(c).Studio.ID, c.Param("id")); err != nil {
+	if err := a.Store.DeleteTemplate(c.Request.Context(), kit.Who(c).Studio.ID, c.Param("id")); err != nil {
 		a.Fail(c, err)
 		return
 	}

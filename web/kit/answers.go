@@ -1,8 +1,10 @@
 package kit
 
 import (
+	"context"
 	"net/http"
 	"strings"
+	"time"
 	"unicode"
 
 	"github.com/gin-gonic/gin"
@@ -38,4 +40,21 @@ func Sentence(err error) string {
 		says = append(says, '.')
 	}
 	return string(says)
+}
+
+// Longest is how long anything is worked on for one request; judgement: nobody waits longer without being told.
+const Longest = 5 * time.Second
+
+const boundedKey = "bounded"
+
+// Bounded gives what is worked on for a request its end: when whoever asked has gone, and Longest after it was first
+// asked for.
+func Bounded(c *gin.Context) context.Context {
+	if ctx, ok := c.Get(boundedKey); ok {
+		return ctx.(context.Context)
+	}
+	ctx, cancel := context.WithTimeout(c.Request.Context(), Longest)
+	context.AfterFunc(c.Request.Context(), cancel)
+	c.Set(boundedKey, ctx)
+	return ctx
 }

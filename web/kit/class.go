@@ -87,7 +87,7 @@ func (a *Kit) Work(d store.Document) (*Class, error) {
 
 // Opened finds the session of the address, read and no more.
 func (a *Kit) Opened(c *gin.Context) (*Class, error) {
-	d, err := a.Store.Sessions.Get(c, Who(c).Studio.ID, c.Param("id"))
+	d, err := a.Store.Sessions.Get(c.Request.Context(), Who(c).Studio.ID, c.Param("id"))
 	if err != nil {
 		return nil, err
 	}
@@ -100,7 +100,7 @@ func (a *Kit) WorkOut(c *gin.Context, cl *Class) (err error) {
 		if cl.TL, err = timeline.Build(cl.Plan, a.Lib); err != nil {
 			return err
 		}
-		a.LookOver(c, cl)
+		return a.LookOver(c, cl)
 	}
 	return nil
 }
@@ -135,7 +135,9 @@ func (a *Kit) Listed(c *gin.Context, d store.Document, w, h float64) (Listed, *C
 		ID: d.ID, Title: d.Title, Focus: strings.Join(cl.Plan.Focus, ", "), Total: cl.TL.Total, Target: cl.Plan.Target, Low: cl.TL.Low, High: cl.TL.High,
 		Wave: draw.SmallWave(cl.TL, w, h, d.Title+": "+draw.WaveWords(cl.TL)), Changed: d.UpdatedAt.In(Who(c).Zone).Format("Mon 2 Jan"), Kit: KitOf(cl.TL),
 	}
-	a.LookOver(c, cl)
+	if err := a.LookOver(c, cl); err != nil {
+		return Listed{}, nil, err
+	}
 	for _, f := range cl.Findings {
 		if f.Severity == review.Stop {
 			l.Stops++

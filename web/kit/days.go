@@ -34,7 +34,7 @@ func Refs(s *plan.Series) (ids []string) {
 // dayNumber is the day of a series, from 1, on which a session stands today; 0 when none does.
 func (a *Kit) dayNumber(c *gin.Context, id string) int {
 	today := a.Now(c)
-	ds, err := a.Store.SeriesOn(c, Who(c).Studio.ID, today, today)
+	ds, err := a.Store.SeriesOn(c.Request.Context(), Who(c).Studio.ID, today, today)
 	if err != nil {
 		return 0
 	}
@@ -80,7 +80,7 @@ func (a *Kit) OnDay(cl *Class, day int) error {
 
 // DayOf says which day of which series a session stands on, nothing when it stands on none.
 func (a *Kit) DayOf(c *gin.Context, id string) string {
-	ds, err := a.Store.Series.List(c, Who(c).Studio.ID)
+	ds, err := a.Store.Series.List(c.Request.Context(), Who(c).Studio.ID)
 	if err != nil {
 		return ""
 	}

@@ -1,6 +1,7 @@
 package kit
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"net/http"
@@ -23,11 +24,14 @@ func (e trouble) Unwrap() error { return e.error }
 // FailEdit answers a change that was not made.
 func (a *Kit) FailEdit(c *gin.Context, err error) {
 	var ours trouble
-	if errors.As(err, &ours) {
+	switch {
+	case errors.As(err, &ours):
 		a.Fail(c, ours.error)
-		return
+	case errors.Is(err, context.DeadlineExceeded), errors.Is(err, context.Canceled): // it took too long, or nobody waits
+		a.Fail(c, err)
+	default:
+		a.Refuse(c, err)
 	}
-	a.Refuse(c, err)
 }
 
 // ErrUnknown is said where a page asks for what this version does not know.
@@ -94,13 +98,13 @@ const pastShown = 60
 func (a *Kit) showUnreadable(c *gin.Context, e *UnreadableError) {
 	v := e.line()
 	shelf := a.shelfOf(e.kind)
-	past, err := shelf.History(c, Who(c).Studio.ID, e.Doc.ID, pastShown)
+	past, err := shelf.History(c.Request.Context(), Who(c).Studio.ID, e.Doc.ID, pastShown)
 	if err != nil {
 		a.Fail(c, err)
 		return
 	}
 	for _, r := range past {
-		doc, _, err := shelf.Revision(c, Who(c).Studio.ID, e.Doc.ID, r.Rev)
+		doc, _, err := shelf.Revision(c.Request.Context(), Who(c).Studio.ID, e.Doc.ID, r.Rev)
 		if err != nil {
 			a.Fail(c, err)
 			return
@@ -137,7 +141,7 @@ func Restore(kind string) func(*Kit, *gin.Context) {
 	return func(a *Kit, c *gin.Context) {
 		shelf := a.shelfOf(kind)
 		studio, id := Who(c).Studio.ID, c.Param("id")
-		d, err := shelf.Get(c, studio, id)
+		d, err := shelf.Get(c.Request.Context(), studio, id)
 		if err != nil {
 			a.Fail(c, err)
 			return
@@ -147,7 +151,7 @@ func Restore(kind string) func(*Kit, *gin.Context) {
 			a.Refuse(c, errors.New("choose a version first"))
 			return
 		}
-		doc, _, err := shelf.Revision(c, studio, id, to.N)
+		doc, _, err := shelf.Revision(c.Request.Context(), studio, id, to.N)
 		if errors.Is(err, store.ErrNotFound) {
 			a.Refuse(c, errors.New("that version is not there"))
 			return
@@ -161,7 +165,7 @@ func Restore(kind string) func(*Kit, *gin.Context) {
 			a.Refuse(c, fmt.Errorf("that version cannot be read: %w. Nothing was changed", err))
 			return
 		}
-		_, err = shelf.Save(c, studio, id, d.Rev, ch)
+		_, err = shelf.Save(c.Request.Context(), studio, id, d.Rev, ch)
 		var conflict *store.Conflict
 		switch {
 		case errors.As(err, &conflict):
@@ -200,4 +204,39 @@ func (a *Kit) FailSave(c *gin.Context, err error) {
 		return
 	}
 	a.Fail(c, err)
+}
+
+// ArchivedView are the documents of one kind that were taken out of its list.
+type ArchivedView struct {
+	Kind string // "sessions" or "series", as in its address
+	List []store.Document
+}
+
+// Archived lists the archived documents of a kind.
+func (a *Kit) Archived(c *gin.Context, kind string) (v ArchivedView, err error) {
+	v.Kind = kind
+	v.List, err = a.shelfOf(kind).Archived(c.Request.Context(), Who(c).Studio.ID)
+	return v, err
+}
+
+// Archive takes a document out of its list.
+func Archive(kind string) func(*Kit, *gin.Context) {
+	return func(a *Kit, c *gin.Context) {
+		toList(a, c, kind, a.shelfOf(kind).Archive(c.Request.Context(), Who(c).Studio.ID, c.Param("id")))
+	}
+}
+
+// Unarchive brings it back.
+func Unarchive(kind string) func(*Kit, *gin.Context) {
+	return func(a *Kit, c *gin.Context) {
+		toList(a, c, kind, a.shelfOf(kind).Unarchive(c.Request.Context(), Who(c).Studio.ID, c.Param("id")))
+	}
+}
+
+func toList(a *Kit, c *gin.Context, kind string, err error) {
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/"+kind)
 }

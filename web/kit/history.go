@@ -19,13 +19,13 @@ type HistoryView struct {
 // ShowHistory answers with what was changed of the document of the address, on a screen's page.
 func (a *Kit) ShowHistory(c *gin.Context, shelf *store.Shelf, kind, page string) {
 	studio := Who(c).Studio.ID
-	d, err := shelf.Get(c, studio, c.Param("id"))
+	d, err := shelf.Get(c.Request.Context(), studio, c.Param("id"))
 	if err != nil {
 		a.Fail(c, err)
 		return
 	}
 	v := HistoryView{Kind: kind, ID: d.ID, Rev: d.Rev}
-	if v.Revisions, err = shelf.History(c, studio, d.ID, 30); err != nil {
+	if v.Revisions, err = shelf.History(c.Request.Context(), studio, d.ID, 30); err != nil {
 		a.Fail(c, err)
 		return
 	}

@@ -5,14 +5,11 @@ package kit
 import (
 	"bytes"
 	"crypto/sha256"
-	"database/sql"
 	"embed"
 	"encoding/hex"
-	"errors"
 	"fmt"
 	"html/template"
 	"io/fs"
-	"log/slog"
 	"math"
 	"net/http"
 	"slices"
@@ -21,7 +18,6 @@ import (
 	"sync"
 	"time"
 
-	"github.com/alexedwards/scs/pgxstore"
 	"github.com/alexedwards/scs/v2"
 	"github.com/gin-gonic/gin"
 	lru "github.com/hashicorp/golang-lru/v2"
@@ -38,9 +34,10 @@ var files embed.FS
 
 // Options change how New builds the handler. The zero value works.
 type Options struct {
-	Secure bool             // the site is served over https: cookies say so
-	Now    func() time.Time // nil: time.Now
-	Demo   string           // words on the sign-in page that say how to get into the demo
+	Secure  bool             // the site is served over https: cookies and Strict-Transport-Security say so
+	Now     func() time.Time // nil: time.Now
+	Demo    string           // words on the sign-in page that say how to get into the demo
+	Proxies []string         // addresses or ranges of proxies whose X-Forwarded-For is believed; none by default
 }
 
 // Kit is what every screen needs. For a request that needs the studio's library a screen gets one of its own, see With.
@@ -56,7 +53,6 @@ type Kit struct {
 	people   *expirable.LRU[string, peopleContext]
 	plans    *lru.Cache[planKey, keptPlan]
 	Opt      Options
-	Throttle *throttle
 }
 
 // Screen is one screen of the site: the routes it answers, and what its templates need.
@@ -73,7 +69,7 @@ func New(st *store.Store, opt Options, static fs.FS, screens []Screen) (*Kit, er
 		opt.Now = time.Now
 	}
 	a := &Kit{
-		Store: st, Lib: movement.Shipped(), Figures: newFigures(), plans: NewCache[planKey, keptPlan](plansKept), Opt: opt, Throttle: newThrottle(),
+		Store: st, Lib: movement.Shipped(), Figures: newFigures(), plans: NewCache[planKey, keptPlan](plansKept), Opt: opt,
 		libs: NewCache[string, studioLibrary](maxLibraries), people: expirable.NewLRU[string, peopleContext](maxLibraries, nil, contextFor), bufs: &sync.Pool{New: func() any { return new(bytes.Buffer) }},
 	}
 	var err error
@@ -83,24 +79,31 @@ func New(st *store.Store, opt Options, static fs.FS, screens []Screen) (*Kit, er
 	if err := a.parseTemplates(screens); err != nil {
 		return nil, err
 	}
-	a.Sessions = webSessions(st, opt)
+	a.Sessions = webSessions(a)
 	return a, nil
 }
 
-// webSessions keep who has signed in, in PostgreSQL.
-func webSessions(st *store.Store, opt Options) *scs.SessionManager {
+// webSessions keep who has signed in, in PostgreSQL, under the hashes of their tokens.
+func webSessions(a *Kit) *scs.SessionManager {
 	m := scs.New()
-	m.Store = pgxstore.NewWithCleanupInterval(st.Pool, 0) // its own clean-up races with its stop; Store.CleanSessions does it
-	m.Lifetime = 7 * 24 * time.Hour                       // no idle timeout: it would write at every request
-	m.Cookie.Name = "wavekine"
+	m.Store = a.Store.WebSessions()
+	m.HashTokenInStore = true
+	m.Lifetime = 7 * 24 * time.Hour // no idle timeout: it would write at every request
+	m.Cookie.Name = a.CookieName("wavekine")
 	m.Cookie.HttpOnly = true
-	m.Cookie.Secure = opt.Secure
+	m.Cookie.Secure = a.Opt.Secure
 	m.Cookie.SameSite = http.SameSiteLaxMode
-	m.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
-		slog.ErrorContext(r.Context(), "web session", "err", err)
-		http.Error(w, "Something went wrong on our side. Nothing was changed.", http.StatusInternalServerError)
-	}
+	m.ErrorFunc = a.FailOutside
 	return m
+}
+
+// CookieName is the name of a cookie; over https the browser then takes it from this host alone (RFC 6265bis, cookie
+// name prefixes).
+func (a *Kit) CookieName(name string) string {
+	if a.Opt.Secure {
+		return "__Host-" + name
+	}
+	return name
 }
 
 func (a *Kit) parseTemplates(screens []Screen) error {
@@ -200,49 +203,10 @@ func (a *Kit) Show(c *gin.Context, name, title, nav string, data any, scripts ..
 }
 
 // IsPart tells whether htmx asks for a part of a page.
-func IsPart(c *gin.Context) bool {
-	return c.GetHeader("HX-Request") == "true" && c.GetHeader("HX-Boosted") == ""
-}
+func IsPart(c *gin.Context) bool { return partial(c.Request) }
 
-// Problem answers with words: a page, or for htmx a message in the page's message place.
-func (a *Kit) Problem(c *gin.Context, status int, says string) {
-	if IsPart(c) {
-		c.Header("HX-Retarget", "#message")
-		c.Header("HX-Reswap", "innerHTML")
-		a.Render(c, status, "problem", "message", says)
-		c.Abort()
-		return
-	}
-	p := Page{Title: "Wavekine", Who: Who(c), Theme: "paper", Data: says}
-	a.Render(c, status, "problem", "layout", p)
-	c.Abort()
-}
-
-// Fail answers an error that is not the user's.
-func (a *Kit) Fail(c *gin.Context, err error) {
-	var big *http.MaxBytesError
-	var form formError
-	var odd *UnreadableError
-	switch {
-	case errors.Is(err, sql.ErrNoRows):
-		a.Problem(c, http.StatusNotFound, "That is not here, or not yours.")
-	case errors.As(err, &big):
-		a.Problem(c, http.StatusRequestEntityTooLarge, "That is too large: at most 5 MB are read.")
-	case errors.As(err, &odd):
-		a.showUnreadable(c, odd)
-	case errors.As(err, &form):
-		a.Problem(c, http.StatusBadRequest, "The form did not arrive whole. Nothing was changed; send it again.")
-	case c.Request.Context().Err() != nil: // the browser went away
-		c.AbortWithStatus(499)
-	default:
-		slog.ErrorContext(c, "request", "err", err, "path", c.Request.URL.Path)
-		if c.Writer.Written() {
-			c.Abort()
-			return
-		}
-		c.AbortWithStatus(http.StatusInternalServerError)
-		_, _ = c.Writer.WriteString("Something went wrong on our side. Nothing was changed.")
-	}
+func partial(r *http.Request) bool {
+	return r.Header.Get("HX-Request") == "true" && r.Header.Get("HX-Boosted") == ""
 }
 
 // Finite reads a number that is one: "NaN" and "Inf" are not, and compare with nothing.

@@ -34,7 +34,7 @@ func (a *Kit) library(c *gin.Context) *movement.Library {
 	}
 	lib, err := a.readLibrary(c, w.Studio.ID, w.Teacher.ID)
 	if err != nil {
-		slog.ErrorContext(c, "library", "studio", w.Studio.ID, "err", err)
+		slog.ErrorContext(c.Request.Context(), "library", "studio", w.Studio.ID, "err", err)
 		if lib == nil {
 			return movement.Shipped()
 		}
@@ -44,7 +44,7 @@ func (a *Kit) library(c *gin.Context) *movement.Library {
 }
 
 func (a *Kit) readLibrary(c *gin.Context, studio, teacher string) (*movement.Library, error) {
-	rows, changed, err := a.Store.OwnMovements(c, studio)
+	rows, changed, err := a.Store.OwnMovements(c.Request.Context(), studio)
 	if err != nil {
 		return nil, err
 	}
@@ -52,14 +52,14 @@ func (a *Kit) readLibrary(c *gin.Context, studio, teacher string) (*movement.Lib
 	for _, r := range rows {
 		m, err := movement.ReadOwn(r.Doc, movement.Shipped())
 		if err != nil { // an own movement may lead to another own one: names are looked up among the shipped only
-			slog.ErrorContext(c, "own movement", "studio", studio, "movement", r.ID, "version", r.Version, "err", err)
+			slog.ErrorContext(c.Request.Context(), "own movement", "studio", studio, "movement", r.ID, "version", r.Version, "err", err)
 			continue
 		}
 		m.Slug, m.Base, m.Stamp = r.ID, r.ID, hashOf(r.Doc)
 		own = append(own, movement.OwnVersion{Movement: m, Version: r.Version, Newest: r.Newest, Hidden: r.Hidden})
 	}
 	changes := ReadChanges(changed)
-	paces, err := a.Store.Paces(c, studio, teacher)
+	paces, err := a.Store.Paces(c.Request.Context(), studio, teacher)
 	if err != nil {
 		return nil, err
 	}

@@ -1,9 +1,6 @@
 package kit
 
 import (
-	"bytes"
-	"encoding/json"
-	"errors"
 	"log/slog"
 	"time"
 
@@ -11,7 +8,6 @@ import (
 
 	"wavekine/core/plan"
 	"wavekine/core/review"
-	"wavekine/store"
 )
 
 // peopleContext is what the second look knows of a studio's people and classes. It is kept for contextFor: that only
@@ -34,7 +30,7 @@ func (a *Kit) reviewContext(c *gin.Context, id string) review.Context {
 	if !ok {
 		var err error
 		if have, err = a.readContext(c); err != nil { // said as missing, and asked for again the next time
-			slog.ErrorContext(c, "who is on the list", "err", err)
+			slog.ErrorContext(c.Request.Context(), "who is on the list", "err", err)
 			return review.Context{Unwatched: true}
 		}
 		a.people.Add(w.Studio.ID, have)
@@ -50,7 +46,7 @@ func (a *Kit) reviewContext(c *gin.Context, id string) review.Context {
 func (a *Kit) readContext(c *gin.Context) (p peopleContext, err error) {
 	w := Who(c)
 	p = peopleContext{scheduled: map[string]bool{}}
-	names, runs, err := a.Store.MetMovements(c, w.Studio.ID)
+	names, runs, err := a.Store.MetMovements(c.Request.Context(), w.Studio.ID)
 	if err != nil {
 		return p, err
 	}
@@ -60,7 +56,7 @@ func (a *Kit) readContext(c *gin.Context) (p peopleContext, err error) {
 			p.ctx.Met[n] = true
 		}
 	}
-	ms, err := a.Store.Movers(c, w.Studio.ID)
+	ms, err := a.Store.Movers(c.Request.Context(), w.Studio.ID)
 	if err != nil {
 		return p, err
 	}
@@ -70,14 +66,14 @@ func (a *Kit) readContext(c *gin.Context) (p peopleContext, err error) {
 		}
 	}
 	today := a.Now(c)
-	slots, err := a.Store.Slots(c, w.Studio.ID, today, today.AddDate(0, 0, daysAhead))
+	slots, err := a.Store.Slots(c.Request.Context(), w.Studio.ID, today, today.AddDate(0, 0, daysAhead))
 	if err != nil {
 		return p, err
 	}
 	for _, s := range slots {
 		p.scheduled[s.PlanID] = true
 	}
-	ds, err := a.Store.SeriesOn(c, w.Studio.ID, today, today.AddDate(0, 0, daysAhead))
+	ds, err := a.Store.SeriesOn(c.Request.Context(), w.Studio.ID, today, today.AddDate(0, 0, daysAhead))
 	if err != nil {
 		return p, err
 	}
@@ -95,30 +91,14 @@ func (a *Kit) readContext(c *gin.Context) (p peopleContext, err error) {
 }
 
 // LookOver takes the second look at a class, without what was set aside for it or for the house.
-func (a *Kit) LookOver(c *gin.Context, cl *Class) {
+func (a *Kit) LookOver(c *gin.Context, cl *Class) error {
 	h := Who(c).House
-	all := review.CheckFor(cl.Plan, cl.TL, a.Lib, h.Limits, a.reviewContext(c, cl.Doc.ID))
+	all, err := review.CheckFor(Bounded(c), cl.Plan, cl.TL, a.Lib, h.Limits, a.reviewContext(c, cl.Doc.ID))
+	if err != nil {
+		return err
+	}
 	shown, aside := review.SetAside(all, cl.Plan.Aside)
 	cl.Findings, cl.Aside = review.SetAside(shown, h.Aside)
 	cl.Aside = append(aside, cl.Aside...)
-}
-
-// StoreHouse stores a studio's settings, where they read back as they are.
-func (a *Kit) StoreHouse(c *gin.Context, st store.Studio, h House) error {
-	b, err := json.Marshal(h)
-	if err != nil {
-		return trouble{err}
-	}
-	again, err := json.Marshal(ReadHouse(b))
-	if err != nil {
-		return trouble{err}
-	}
-	if !bytes.Equal(b, again) {
-		return errors.New("these settings would not be read back as they are: nothing was changed")
-	}
-	st.House = b
-	if err := a.Store.SaveHouse(c, st); err != nil {
-		return trouble{err}
-	}
 	return nil
 }

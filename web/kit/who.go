@@ -1,60 +1,16 @@
 package kit
 
 import (
-	"encoding/json"
 	"errors"
 	"net/http"
-	"sync"
+	"net/url"
+	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
-	"golang.org/x/time/rate"
 
-	"wavekine/core/plan"
-	"wavekine/core/review"
 	"wavekine/store"
 )
-
-const signInsBurst = 6
-
-const signInsEvery = 20 * time.Second
-
-// throttle lets a few sign-ins through for each address and each account, then slows down.
-type throttle struct {
-	mu  sync.Mutex
-	by  map[string]*rate.Limiter
-	max int
-}
-
-func newThrottle() *throttle { return &throttle{by: map[string]*rate.Limiter{}, max: 20000} }
-
-// Allow tells whether another try may be made under each of the keys.
-func (t *throttle) Allow(keys ...string) bool {
-	t.mu.Lock()
-	defer t.mu.Unlock()
-	if len(t.by) > t.max { // forget rather than grow
-		t.by = map[string]*rate.Limiter{}
-	}
-	ok := true
-	for _, k := range keys {
-		l := t.by[k]
-		if l == nil {
-			l = rate.NewLimiter(rate.Every(signInsEvery), signInsBurst)
-			t.by[k] = l
-		}
-		ok = l.Allow() && ok
-	}
-	return ok
-}
-
-// Forget takes back what was counted under the keys.
-func (t *throttle) Forget(keys ...string) {
-	t.mu.Lock()
-	defer t.mu.Unlock()
-	for _, k := range keys {
-		delete(t.by, k)
-	}
-}
 
 // signedIn is who is asking.
 type signedIn struct {
@@ -62,43 +18,6 @@ type signedIn struct {
 	Studio  store.Studio
 	House   House
 	Zone    *time.Location
-}
-
-// House is a studio's settings.
-type House struct {
-	Limits review.Limits `json:"limits"`
-	Style  plan.Style    `json:"-"` // written into every new session
-	Aside  []plan.Aside  `json:"-"` // kinds of findings set aside for the whole house
-}
-
-// MarshalJSON writes the settings as they are stored.
-func (h House) MarshalJSON() ([]byte, error) {
-	return json.Marshal(struct {
-		Limits review.Limits `json:"limits"`
-		Style  *plan.Style   `json:"style"`
-		Aside  []plan.Aside  `json:"aside,omitempty"`
-	}{h.Limits, &h.Style, h.Aside})
-}
-
-// ReadHouse reads a studio's settings; what is not set has its default.
-func ReadHouse(text []byte) House {
-	var h House
-	var more struct {
-		Style json.RawMessage `json:"style"`
-		Aside []struct {
-			Rule, Reason string
-			Amount       float64
-		} `json:"aside"`
-	}
-	_ = json.Unmarshal(text, &h) // written by SaveHouse only
-	_ = json.Unmarshal(text, &more)
-	if st, err := plan.ReadStyle(more.Style); err == nil {
-		h.Style = st
-	}
-	for _, a := range more.Aside {
-		h.Aside = append(h.Aside, plan.Aside{Rule: a.Rule, Reason: a.Reason, Amount: a.Amount})
-	}
-	return h
 }
 
 const whoKey = "who"
@@ -112,11 +31,30 @@ func Who(c *gin.Context) *signedIn {
 	return v.(*signedIn)
 }
 
-// MustSignIn lets only signed-in teachers through; others are sent to sign in and come back.
+// What a web session holds: who has signed in, at which epoch of theirs.
+const (
+	sessionStudio  = "studio"
+	sessionTeacher = "teacher"
+	sessionEpoch   = "epoch"
+)
+
+// Enter signs a teacher in, with a new token against session fixation.
+func (a *Kit) Enter(c *gin.Context, t store.Teacher) error {
+	ctx := c.Request.Context()
+	if err := a.Sessions.RenewToken(ctx); err != nil {
+		return err
+	}
+	a.Sessions.Put(ctx, sessionStudio, t.StudioID)
+	a.Sessions.Put(ctx, sessionTeacher, t.ID)
+	a.Sessions.Put(ctx, sessionEpoch, t.Epoch)
+	return nil
+}
+
+// MustSignIn lets only signed-in teachers through; others are sent to sign in and come back. Nothing is kept of them.
 func (a *Kit) MustSignIn(c *gin.Context) {
-	studio, id := a.Sessions.GetString(c, "studio"), a.Sessions.GetString(c, "teacher")
-	if id != "" {
-		t, st, err := a.Store.SignedIn(c, studio, id)
+	ctx := c.Request.Context()
+	if id := a.Sessions.GetString(ctx, sessionTeacher); id != "" {
+		t, st, err := a.Store.SignedIn(ctx, a.Sessions.GetString(ctx, sessionStudio), id, a.Sessions.GetInt(ctx, sessionEpoch))
 		if err == nil {
 			zone, zerr := time.LoadLocation(st.Zone)
 			if zerr != nil {
@@ -128,14 +66,12 @@ func (a *Kit) MustSignIn(c *gin.Context) {
 		}
 		if !errors.Is(err, store.ErrNotFound) {
 			a.Fail(c, err)
-			c.Abort()
 			return
 		}
 	}
-	there, err := a.Store.AnyStudio(c)
+	there, err := a.Store.AnyStudio(ctx)
 	if err != nil {
 		a.Fail(c, err)
-		c.Abort()
 		return
 	}
 	to := "/signin"
@@ -144,15 +80,46 @@ func (a *Kit) MustSignIn(c *gin.Context) {
 	}
 	switch {
 	case IsPart(c):
-		c.Header("HX-Redirect", to)
+		c.Header("HX-Redirect", to+backTo(c.GetHeader("HX-Current-URL")))
 		c.AbortWithStatus(http.StatusUnauthorized)
 	case c.Request.Method != http.MethodGet:
 		a.Problem(c, http.StatusUnauthorized, "Sign in first.")
 	default:
-		if c.Request.URL.Path != "/" {
-			a.Sessions.Put(c, "back", c.Request.URL.RequestURI())
-		}
-		c.Redirect(http.StatusSeeOther, to)
+		c.Redirect(http.StatusSeeOther, to+backTo(c.Request.URL.RequestURI()))
 		c.Abort()
 	}
+}
+
+// MustOwn lets only owners of the studio through.
+func (a *Kit) MustOwn(c *gin.Context) {
+	if Who(c).Teacher.Role != store.AsOwner {
+		a.Problem(c, http.StatusForbidden, "Only an owner of the studio can do that.")
+		return
+	}
+	c.Next()
+}
+
+// longestBack is how long an address to come back to may be, in bytes; judgement.
+const longestBack = 500
+
+// backTo is the part of an address that says where to go after signing in; empty for the first page.
+func backTo(address string) string {
+	if to := BackTo(address); to != "/" {
+		return "?back=" + url.QueryEscape(to)
+	}
+	return ""
+}
+
+// BackTo is an address to come back to, as one of this site: its path and query. Anything else is the first page.
+func BackTo(address string) string {
+	u, err := url.Parse(address)
+	if err != nil || len(address) > longestBack {
+		return "/"
+	}
+	to := (&url.URL{Path: u.Path, RawQuery: u.RawQuery}).RequestURI()
+	// "//elsewhere" and, for browsers, "/\\elsewhere" would leave the site; coming back to the door goes nowhere.
+	if !strings.HasPrefix(to, "/") || strings.HasPrefix(to, "//") || strings.ContainsAny(to, "\\\r\n\x00") || u.Path == "/signin" || u.Path == "/start" {
+		return "/"
+	}
+	return to
 }

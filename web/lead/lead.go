@@ -122,7 +122,7 @@ func saveRun(a *kit.Kit, c *gin.Context) {
 		says(http.StatusForbidden, "it was led by another teacher: it is sent when they sign in here")
 		return
 	}
-	if _, err := a.Store.Sessions.Get(c, w.Studio.ID, r.Session); err != nil {
+	if _, err := a.Store.Sessions.Get(c.Request.Context(), w.Studio.ID, r.Session); err != nil {
 		if errors.Is(err, store.ErrNotFound) {
 			says(http.StatusNotFound, "the session it belongs to is not there")
 			return
@@ -130,7 +130,7 @@ func saveRun(a *kit.Kit, c *gin.Context) {
 		a.Fail(c, err)
 		return
 	}
-	switch err := a.Store.SaveRun(c, w.Studio.ID, r); {
+	switch err := a.Store.SaveRun(c.Request.Context(), w.Studio.ID, r); {
 	case errors.Is(err, store.ErrNotYours) || errors.Is(err, store.ErrDiffers):
 		says(http.StatusConflict, err.Error())
 	case err != nil:

@@ -187,7 +187,7 @@ func storeMovement(a *kit.Kit, c *gin.Context, m *movement.Movement, version int
 	if err != nil {
 		return 0, err
 	}
-	return a.Store.SaveMovement(c, kit.Who(c).Studio.ID, m.Base, m.Name, version, doc, kit.Who(c).Teacher.ID)
+	return a.Store.SaveMovement(c.Request.Context(), kit.Who(c).Studio.ID, m.Base, m.Name, version, doc, kit.Who(c).Teacher.ID)
 }
 
 func refuseStored(a *kit.Kit, c *gin.Context, err error) {
@@ -275,7 +275,7 @@ func changeMovement(a *kit.Kit, c *gin.Context) {
 		return
 	}
 	shipped, _ := movement.Shipped().Get(slug)
-	_, rows, err := a.Store.OwnMovements(c, kit.Who(c).Studio.ID)
+	_, rows, err := a.Store.OwnMovements(c.Request.Context(), kit.Who(c).Studio.ID)
 	if err != nil {
 		a.Fail(c, err)
 		return
@@ -304,7 +304,7 @@ func changeMovement(a *kit.Kit, c *gin.Context) {
 			return
 		}
 	}
-	if err := a.Store.ChangeMovement(c, kit.Who(c).Studio.ID, slug, doc); err != nil {
+	if err := a.Store.ChangeMovement(c.Request.Context(), kit.Who(c).Studio.ID, slug, doc); err != nil {
 		a.Fail(c, err)
 		return
 	}
@@ -317,7 +317,7 @@ func hideOwn(a *kit.Kit, c *gin.Context, slug, do string) {
 		a.Problem(c, http.StatusUnprocessableEntity, "An own movement is changed in its editor.")
 		return
 	}
-	if err := a.Store.HideMovement(c, kit.Who(c).Studio.ID, slug, do == "hide"); err != nil {
+	if err := a.Store.HideMovement(c.Request.Context(), kit.Who(c).Studio.ID, slug, do == "hide"); err != nil {
 		a.Fail(c, err)
 		return
 	}
@@ -366,7 +366,7 @@ func deleteMovement(a *kit.Kit, c *gin.Context) {
 		a.Problem(c, http.StatusNotFound, "Only a studio's own movement can be deleted; one of the shared library can be hidden.")
 		return
 	}
-	switch err := a.Store.DeleteMovement(c, kit.Who(c).Studio.ID, slug); {
+	switch err := a.Store.DeleteMovement(c.Request.Context(), kit.Who(c).Studio.ID, slug); {
 	case errors.Is(err, store.ErrUsed):
 		a.Problem(c, http.StatusUnprocessableEntity, m.Name+" is used in a session or its history, which keeps it. Hide it instead: it is not offered any more then.")
 	case err != nil:

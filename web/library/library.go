@@ -249,11 +249,11 @@ func showMovement(a *kit.Kit, c *gin.Context) {
 		v.Changed = was != m
 	}
 	var err error
-	if v.Uses, err = a.Store.UsesOf(c, kit.Who(c).Studio.ID, movement.BaseSlug(m.Slug), 6); err != nil {
+	if v.Uses, err = a.Store.UsesOf(c.Request.Context(), kit.Who(c).Studio.ID, movement.BaseSlug(m.Slug), 6); err != nil {
 		a.Fail(c, err)
 		return
 	}
-	at, title, err := a.Store.LastLed(c, kit.Who(c).Studio.ID, m.Name)
+	at, title, err := a.Store.LastLed(c.Request.Context(), kit.Who(c).Studio.ID, m.Name)
 	if err != nil {
 		a.Fail(c, err)
 		return

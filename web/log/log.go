@@ -42,13 +42,13 @@ type logView struct {
 
 func showLog(a *kit.Kit, c *gin.Context) {
 	w := kit.Who(c)
-	rs, err := a.Store.Runs(c, w.Studio.ID, 100)
+	rs, err := a.Store.Runs(c.Request.Context(), w.Studio.ID, 100)
 	if err != nil {
 		a.Fail(c, err)
 		return
 	}
 	v := logView{Runs: make([]kit.RunView, len(rs)), Today: a.Now(c).Format(time.DateOnly)}
-	if v.Plans, err = a.Store.Sessions.List(c, w.Studio.ID); err != nil {
+	if v.Plans, err = a.Store.Sessions.List(c.Request.Context(), w.Studio.ID); err != nil {
 		a.Fail(c, err)
 		return
 	}
@@ -68,7 +68,7 @@ func showLog(a *kit.Kit, c *gin.Context) {
 // remember puts a class into the log of which only the length is known.
 func remember(a *kit.Kit, c *gin.Context) {
 	w := kit.Who(c)
-	d, err := a.Store.Sessions.Get(c, w.Studio.ID, c.PostForm("plan"))
+	d, err := a.Store.Sessions.Get(c.Request.Context(), w.Studio.ID, c.PostForm("plan"))
 	if errors.Is(err, store.ErrNotFound) {
 		a.Refuse(c, errors.New("choose a session"))
 		return
@@ -104,7 +104,7 @@ func remember(a *kit.Kit, c *gin.Context) {
 	}
 	r := planned.Remember(took)
 	r.ID, r.Started = store.NewID(), at.UTC()
-	if err := a.Store.SaveRun(c, w.Studio.ID, r); err != nil {
+	if err := a.Store.SaveRun(c.Request.Context(), w.Studio.ID, r); err != nil {
 		a.Fail(c, err)
 		return
 	}
@@ -113,7 +113,7 @@ func remember(a *kit.Kit, c *gin.Context) {
 
 // forgetRun takes a remembered class out of the log again.
 func forgetRun(a *kit.Kit, c *gin.Context) {
-	if err := a.Store.DeleteRun(c, kit.Who(c).Studio.ID, c.Param("id"), kit.Who(c).Teacher.ID); err != nil {
+	if err := a.Store.DeleteRun(c.Request.Context(), kit.Who(c).Studio.ID, c.Param("id"), kit.Who(c).Teacher.ID); err != nil {
 		a.Fail(c, err)
 		return
 	}
@@ -164,7 +164,7 @@ func lines(r store.Run) ([]run.Line, error) {
 }
 
 func showRun(a *kit.Kit, c *gin.Context) {
-	r, err := a.Store.Run(c, kit.Who(c).Studio.ID, c.Param("id"))
+	r, err := a.Store.Run(c.Request.Context(), kit.Who(c).Studio.ID, c.Param("id"))
 	if err != nil {
 		a.Fail(c, err)
 		return
@@ -196,7 +196,7 @@ func showRun(a *kit.Kit, c *gin.Context) {
 
 // ledDocument gives a run as it is kept, with its events.
 func ledDocument(a *kit.Kit, c *gin.Context) {
-	r, err := a.Store.Run(c, kit.Who(c).Studio.ID, c.Param("id"))
+	r, err := a.Store.Run(c.Request.Context(), kit.Who(c).Studio.ID, c.Param("id"))
 	if err != nil {
 		a.Fail(c, err)
 		return

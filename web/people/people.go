@@ -2,6 +2,8 @@ package people
 
 import (
 	"embed"
+	"errors"
+	"fmt"
 	"html/template"
 	"net/http"
 	"strconv"
@@ -10,6 +12,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"wavekine/core/plan"
 	"wavekine/store"
 	"wavekine/web/kit"
 )
@@ -31,7 +34,7 @@ var Screen = kit.Screen{
 }
 
 func showPeople(a *kit.Kit, c *gin.Context) {
-	ms, err := a.Store.Movers(c, kit.Who(c).Studio.ID)
+	ms, err := a.Store.Movers(c.Request.Context(), kit.Who(c).Studio.ID)
 	if err != nil {
 		a.Fail(c, err)
 		return
@@ -39,38 +42,150 @@ func showPeople(a *kit.Kit, c *gin.Context) {
 	a.Show(c, "people", "People", "People", ms)
 }
 
-func saveMover(a *kit.Kit, c *gin.Context) {
-	m := store.Mover{
-		StudioID: kit.Who(c).Studio.ID, ID: c.PostForm("id"), Name: strings.TrimSpace(c.PostForm("name")),
-		Watch: strings.TrimSpace(c.PostForm("watch")), Note: strings.TrimSpace(c.PostForm("note")),
-	}
-	var err error
-	m.Level, err = strconv.Atoi(c.PostForm("level"))
+// fields are what the form of a person holds, by the names of its fields.
+func fields(m store.Mover) map[string]string {
+	return map[string]string{"name": m.Name, "watch": m.Watch, "note": m.Note, "level": strconv.Itoa(m.Level)}
+}
+
+// called is what a field is called on the page.
+var called = map[string]string{"name": "Name", "watch": "To watch", "note": "Note", "level": "Usual level"}
+
+// put makes a person of what the fields hold.
+func put(m *store.Mover, f map[string]string) error {
+	level, err := strconv.Atoi(f["level"])
+	m.Name, m.Watch, m.Note, m.Level = f["name"], f["watch"], f["note"], level
 	switch {
 	case m.Name == "" || utf8.RuneCountInString(m.Name) > 120 || !utf8.ValidString(m.Name):
-		a.Problem(c, http.StatusUnprocessableEntity, "A name: from 1 to 120 characters.")
-		return
-	case len(m.Watch) > 500 || len(m.Note) > 2000 || !utf8.ValidString(m.Watch+m.Note):
-		a.Problem(c, http.StatusUnprocessableEntity, "What to watch has at most 500 characters, a note 2000.")
-		return
-	case err != nil || m.Level < 1 || m.Level > 20:
-		a.Problem(c, http.StatusUnprocessableEntity, "The usual level: 1 to 20.")
+		return errors.New("a name: from 1 to 120 characters")
+	case utf8.RuneCountInString(m.Watch) > 500 || utf8.RuneCountInString(m.Note) > 2000 || !utf8.ValidString(m.Watch+m.Note):
+		return errors.New("what to watch has at most 500 characters, a note 2000")
+	case err != nil || level < 1 || level > 20:
+		return errors.New("the usual level: 1 to 20")
+	}
+	return nil
+}
+
+// revOf is the revision that a form was made from: the one that was seen last.
+func revOf(c *gin.Context) (int, error) {
+	var rev plan.Number
+	from := c.PostForm("rev")
+	if over := c.PostForm("over"); over != "" {
+		from = over
+	}
+	if err := rev.UnmarshalText([]byte(from)); err != nil || rev.N < 1 {
+		return 0, kit.ErrUnknown
+	}
+	return rev.N, nil
+}
+
+func saveMover(a *kit.Kit, c *gin.Context) {
+	w := kit.Who(c)
+	typed := map[string]string{}
+	for k := range called {
+		typed[k] = strings.TrimSpace(c.PostForm(k))
+	}
+	m := store.Mover{StudioID: w.Studio.ID, ID: c.PostForm("id")}
+	if err := put(&m, typed); err != nil {
+		a.Refuse(c, err)
 		return
 	}
 	if m.ID == "" {
 		m.ID = store.NewID()
-	}
-	if err := a.Store.SaveMover(c, m); err != nil {
-		a.Fail(c, err)
+		if err := a.Store.SaveMover(c.Request.Context(), m, w.Teacher.ID); err != nil {
+			a.Fail(c, err)
+			return
+		}
+		c.Redirect(http.StatusSeeOther, "/people")
 		return
 	}
-	c.Redirect(http.StatusSeeOther, "/people")
+	rev, err := revOf(c)
+	if err != nil {
+		a.Refuse(c, err)
+		return
+	}
+	changeMover(a, c, m.ID, rev, typed)
+}
+
+// changeMover puts the form on top of what was changed since it was shown.
+func changeMover(a *kit.Kit, c *gin.Context, id string, rev int, typed map[string]string) {
+	ctx, w := c.Request.Context(), kit.Who(c)
+	for {
+		past, err := a.Store.MoverSince(ctx, w.Studio.ID, id, rev)
+		if err == nil && (len(past) == 0 || past[len(past)-1].Rev != rev) {
+			err = store.ErrNotFound
+		}
+		if errors.Is(err, store.ErrNotFound) {
+			a.Problem(c, http.StatusConflict, "They were removed meanwhile. What you typed is still here; add them again if they come.")
+			return
+		}
+		if err != nil {
+			a.Fail(c, err)
+			return
+		}
+		now := past[0]
+		out, changed, clashes := kit.Merge(fields(past[len(past)-1].Mover), fields(now.Mover), typed)
+		if len(clashes) > 0 {
+			showClash(a, c, now, clashes)
+			return
+		}
+		if len(changed) == 0 {
+			c.Redirect(http.StatusSeeOther, "/people")
+			return
+		}
+		if err := put(&now.Mover, out); err != nil {
+			a.Refuse(c, err)
+			return
+		}
+		err = a.Store.SaveMover(ctx, now.Mover, w.Teacher.ID)
+		var conflict *store.Conflict
+		switch {
+		case errors.As(err, &conflict): // a third was faster: on top of theirs
+			continue
+		case err != nil && !errors.Is(err, store.ErrNotFound):
+			a.Fail(c, err)
+			return
+		case err == nil:
+			c.Redirect(http.StatusSeeOther, "/people")
+			return
+		}
+	}
+}
+
+// clashView is what two have changed differently of one person.
+type clashView struct {
+	ID, Name, By string
+	Rev          int
+	Clashes      []kit.Clash
+}
+
+func showClash(a *kit.Kit, c *gin.Context, now store.MoverRevision, clashes []kit.Clash) {
+	for i := range clashes {
+		clashes[i].Key = called[clashes[i].Key]
+	}
+	v := clashView{now.ID, now.Name, now.By, now.Rev, clashes}
+	if !kit.IsPart(c) {
+		a.Problem(c, http.StatusConflict, fmt.Sprintf("%s was changed meanwhile. Nothing of yours is kept; go back, and look again.", now.Name))
+		return
+	}
+	c.Header("HX-Retarget", "#message")
+	c.Header("HX-Reswap", "innerHTML")
+	a.Render(c, http.StatusConflict, "people", "clash", v)
 }
 
 func deleteMover(a *kit.Kit, c *gin.Context) {
-	if err := a.Store.DeleteMover(c, kit.Who(c).Studio.ID, c.Param("id")); err != nil {
-		a.Fail(c, err)
+	rev, err := revOf(c)
+	if err != nil {
+		a.Refuse(c, err)
 		return
 	}
-	c.Redirect(http.StatusSeeOther, "/people")
+	err = a.Store.DeleteMover(c.Request.Context(), kit.Who(c).Studio.ID, c.Param("id"), rev)
+	var conflict *store.Conflict
+	switch {
+	case errors.As(err, &conflict):
+		a.Problem(c, http.StatusConflict, "They were changed meanwhile. Nothing was removed; reload the page and look, then remove them.")
+	case err != nil:
+		a.Fail(c, err)
+	default:
+		c.Redirect(http.StatusSeeOther, "/people")
+	}
 }

@@ -31,7 +31,7 @@ func newSeries(a *kit.Kit, c *gin.Context) {
 		return
 	}
 	id := store.NewID()
-	if err := a.Store.Series.Create(c, kit.Who(c).Studio.ID, id, storedSeries(c, ch)); err != nil {
+	if err := a.Store.Series.Create(c.Request.Context(), kit.Who(c).Studio.ID, id, storedSeries(c, ch)); err != nil {
 		a.FailSave(c, err)
 		return
 	}
@@ -46,7 +46,7 @@ func changedSeries(a *kit.Kit, c *gin.Context, id string, s *plan.Series, f url.
 		if op == "redo" {
 			find, word = a.Store.Series.Redo, "Redo: "
 		}
-		step, err = find(c, studio, id)
+		step, err = find(c.Request.Context(), studio, id)
 		if errors.Is(err, store.ErrNotFound) {
 			return ch, step, errors.New("nothing to " + op)
 		}
@@ -68,7 +68,7 @@ func changedSeries(a *kit.Kit, c *gin.Context, id string, s *plan.Series, f url.
 		return ch, step, err
 	}
 	if set, is := cmd.(*plan.SetDay); is {
-		doc, err := a.Store.Sessions.Get(c, studio, set.Session)
+		doc, err := a.Store.Sessions.Get(c.Request.Context(), studio, set.Session)
 		if errors.Is(err, store.ErrNotFound) {
 			return ch, step, errors.New("choose a session")
 		}
@@ -108,7 +108,7 @@ func editSeries(a *kit.Kit, c *gin.Context) {
 		a.FailEdit(c, err)
 		return
 	}
-	now, err := a.Store.Series.SaveStep(c, kit.Who(c).Studio.ID, d.ID, rev, step, storedSeries(c, ch))
+	now, err := a.Store.Series.SaveStep(c.Request.Context(), kit.Who(c).Studio.ID, d.ID, rev, step, storedSeries(c, ch))
 	var conflict *store.Conflict
 	if errors.As(err, &conflict) {
 		stale()

@@ -15,7 +15,7 @@ func seriesCalendar(a *kit.Kit, c *gin.Context) {
 		a.Fail(c, err)
 		return
 	}
-	docs, err := a.Store.Sessions.ByID(c, kit.Who(c).Studio.ID, kit.Refs(s))
+	docs, err := a.Store.Sessions.ByID(c.Request.Context(), kit.Who(c).Studio.ID, kit.Refs(s))
 	if err != nil {
 		a.Fail(c, err)
 		return

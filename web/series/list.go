@@ -16,7 +16,7 @@ type seriesListed struct {
 }
 
 func seriesList(a *kit.Kit, c *gin.Context) {
-	ds, err := a.Store.Series.List(c, kit.Who(c).Studio.ID)
+	ds, err := a.Store.Series.List(c.Request.Context(), kit.Who(c).Studio.ID)
 	if err != nil {
 		a.Fail(c, err)
 		return
@@ -32,7 +32,7 @@ func seriesList(a *kit.Kit, c *gin.Context) {
 			}
 			continue
 		}
-		docs, err := a.Store.Sessions.ByID(c, kit.Who(c).Studio.ID, kit.Refs(s))
+		docs, err := a.Store.Sessions.ByID(c.Request.Context(), kit.Who(c).Studio.ID, kit.Refs(s))
 		if err != nil {
 			a.Fail(c, err)
 			return
@@ -59,9 +59,15 @@ func seriesList(a *kit.Kit, c *gin.Context) {
 		}
 		list = append(list, l)
 	}
+	away, err := a.Archived(c, "series")
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
 	a.Show(c, "serieslist", "Series", "Series", struct {
 		List       []seriesListed
 		Unreadable []kit.Unreadable
+		Archived   kit.ArchivedView
 		Start      string
-	}{list, odd, a.Now(c).AddDate(0, 0, 1).Format(time.DateOnly)})
+	}{list, odd, away, a.Now(c).AddDate(0, 0, 1).Format(time.DateOnly)})
 }

@@ -33,6 +33,8 @@ var Screen = kit.Screen{
 		in.GET("/series/:id/calendar", a.With(seriesCalendar))
 		in.GET("/series/:id/print", a.With(printSeries))
 		in.POST("/series/:id/restore", a.With(kit.Restore("series")))
+		in.POST("/series/:id/archive", a.With(kit.Archive("series")))
+		in.POST("/series/:id/unarchive", a.With(kit.Unarchive("series")))
 		in.GET("/series/:id/document", a.With(kit.RawDocument("series")))
 		in.GET("/series/:id/history", a.With(seriesHistory))
 	},
@@ -72,7 +74,7 @@ type weekView struct {
 }
 
 func readSeries(a *kit.Kit, c *gin.Context) (store.Document, *plan.Series, error) {
-	d, err := a.Store.Series.Get(c, kit.Who(c).Studio.ID, c.Param("id"))
+	d, err := a.Store.Series.Get(c.Request.Context(), kit.Who(c).Studio.ID, c.Param("id"))
 	if err != nil {
 		return d, nil, err
 	}
@@ -126,11 +128,11 @@ func viewSeries(a *kit.Kit, c *gin.Context, d store.Document, s *plan.Series) (s
 		Days: len(s.Days), Note: s.Note,
 	}
 	studio := kit.Who(c).Studio.ID
-	docs, err := a.Store.Sessions.ByID(c, studio, kit.Refs(s))
+	docs, err := a.Store.Sessions.ByID(c.Request.Context(), studio, kit.Refs(s))
 	if err != nil {
 		return v, err
 	}
-	if v.Plans, err = a.Store.Sessions.List(c, studio); err != nil {
+	if v.Plans, err = a.Store.Sessions.List(c.Request.Context(), studio); err != nil {
 		return v, err
 	}
 	today := a.Now(c).Format(time.DateOnly)
@@ -191,7 +193,7 @@ func viewSeries(a *kit.Kit, c *gin.Context, d store.Document, s *plan.Series) (s
 		v.Weeks = append(v.Weeks, weekView{week, draw.LoadBars(ls, ts, most, from+1), matrix(a, plans[from:from+len(week)])})
 	}
 	v.Words = fmt.Sprintf("%d days from %s, %d with a session, %s in all", len(days), s.Start.Format("Mon 2 January"), work, v.Total)
-	v.Undo, v.Redo, err = a.Store.Series.StepWords(c, studio, d.ID)
+	v.Undo, v.Redo, err = a.Store.Series.StepWords(c.Request.Context(), studio, d.ID)
 	return v, err
 }
 

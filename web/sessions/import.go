@@ -44,7 +44,7 @@ func importSession(a *kit.Kit, c *gin.Context) {
 		a.Refuse(c, err)
 		return
 	}
-	in, err := plan.Import(text, c.PostForm("kind"), a.Lib, kit.Who(c).House.Style)
+	in, err := plan.Import(kit.Bounded(c), text, c.PostForm("kind"), a.Lib, kit.Who(c).House.Style)
 	if err != nil {
 		a.Problem(c, http.StatusUnprocessableEntity, "It was not read. "+kit.Sentence(err)+" Nothing was saved.")
 		return

@@ -26,7 +26,8 @@ var Screen = kit.Screen{
 		in.POST("/sessions", a.With(newSession))
 		in.POST("/sessions/import", a.With(importSession))
 		in.POST("/sessions/:id/copy", a.With(copySession))
-		in.POST("/sessions/:id/archive", a.With(archiveSession))
+		in.POST("/sessions/:id/archive", a.With(kit.Archive("sessions")))
+		in.POST("/sessions/:id/unarchive", a.With(kit.Unarchive("sessions")))
 		in.GET("/sessions/:id/export", a.With(exportSession))
 		in.GET("/sessions/:id/print", a.With(printSession))
 	},
@@ -35,10 +36,11 @@ var Screen = kit.Screen{
 type sessionsView struct {
 	List       []kit.Listed
 	Unreadable []kit.Unreadable
+	Archived   kit.ArchivedView
 }
 
 func sessionList(a *kit.Kit, c *gin.Context) {
-	ds, err := a.Store.Sessions.List(c, kit.Who(c).Studio.ID)
+	ds, err := a.Store.Sessions.List(c.Request.Context(), kit.Who(c).Studio.ID)
 	if err != nil {
 		a.Fail(c, err)
 		return
@@ -53,6 +55,10 @@ func sessionList(a *kit.Kit, c *gin.Context) {
 			return
 		}
 	}
+	if v.Archived, err = a.Archived(c, "sessions"); err != nil {
+		a.Fail(c, err)
+		return
+	}
 	a.Show(c, "sessions", "Sessions", "Sessions", v)
 }
 
@@ -64,7 +70,7 @@ func create(a *kit.Kit, c *gin.Context, cmd plan.Command) {
 		return
 	}
 	id := store.NewID()
-	if err := a.Store.Sessions.Create(c, kit.Who(c).Studio.ID, id, kit.Stored(c, ch)); err != nil {
+	if err := a.Store.Sessions.Create(c.Request.Context(), kit.Who(c).Studio.ID, id, kit.Stored(c, ch)); err != nil {
 		a.FailSave(c, err)
 		return
 	}
@@ -87,14 +93,6 @@ func copySession(a *kit.Kit, c *gin.Context) {
 		return
 	}
 	create(a, c, &plan.CopySession{From: cl.Plan})
-}
-
-func archiveSession(a *kit.Kit, c *gin.Context) {
-	if err := a.Store.Sessions.Archive(c, kit.Who(c).Studio.ID, c.Param("id")); err != nil {
-		a.Fail(c, err)
-		return
-	}
-	c.Redirect(http.StatusSeeOther, "/sessions")
 }
 
 func exportSession(a *kit.Kit, c *gin.Context) {

@@ -69,7 +69,7 @@ func showToday(a *kit.Kit, c *gin.Context) {
 	day := time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, time.UTC)
 	v := todayView{Head: now.Format("Monday 2 January"), Date: day.Format(time.DateOnly), TomorrowName: day.AddDate(0, 0, 1).Format("Monday 2 January")}
 	var err error
-	if v.Plans, err = a.Store.Sessions.List(c, w.Studio.ID); err != nil {
+	if v.Plans, err = a.Store.Sessions.List(c.Request.Context(), w.Studio.ID); err != nil {
 		a.Fail(c, err)
 		return
 	}
@@ -80,12 +80,12 @@ func showToday(a *kit.Kit, c *gin.Context) {
 	}
 	v.Today, v.Tomorrow = week[0].list, week[1].list
 	v.Restful = week[0].rest
-	if v.People, err = a.Store.Movers(c, w.Studio.ID); err != nil {
+	if v.People, err = a.Store.Movers(c.Request.Context(), w.Studio.ID); err != nil {
 		a.Fail(c, err)
 		return
 	}
 	v.People = slices.DeleteFunc(v.People, func(m store.Mover) bool { return m.Watch == "" })
-	runs, err := a.Store.Runs(c, w.Studio.ID, 4)
+	runs, err := a.Store.Runs(c.Request.Context(), w.Studio.ID, 4)
 	if err != nil {
 		a.Fail(c, err)
 		return
@@ -168,7 +168,9 @@ func (l *lister) put(i, nth int, o onDay, doc store.Document) error {
 	if err := l.a.OnDay(cl, nth); err != nil {
 		return err
 	}
-	l.a.LookOver(l.c, cl)
+	if err := l.a.LookOver(l.c, cl); err != nil {
+		return err
+	}
 	o.Title, o.Plan, o.Total = cl.Plan.Title, doc.ID, cl.TL.Total
 	o.Wave = draw.SmallWave(cl.TL, 212, 46, o.Title+": "+draw.WaveWords(cl.TL))
 	if k := kit.KitOf(cl.TL); k != "" {
@@ -182,7 +184,7 @@ func (l *lister) put(i, nth int, o onDay, doc store.Document) error {
 // series lists the days of every series that has one up to a date.
 func (l *lister) series(to time.Time) error {
 	studio := kit.Who(l.c).Studio.ID
-	ds, err := l.a.Store.SeriesOn(l.c, studio, l.from, to)
+	ds, err := l.a.Store.SeriesOn(l.c.Request.Context(), studio, l.from, to)
 	if err != nil {
 		return err
 	}
@@ -191,7 +193,7 @@ func (l *lister) series(to time.Time) error {
 		if err != nil {
 			continue // its line in the list of series says why
 		}
-		docs, err := l.a.Store.Sessions.ByID(l.c, studio, kit.Refs(s))
+		docs, err := l.a.Store.Sessions.ByID(l.c.Request.Context(), studio, kit.Refs(s))
 		if err != nil {
 			return err
 		}
@@ -216,7 +218,7 @@ func (l *lister) series(to time.Time) error {
 // slots lists the sessions that were put on a day by themselves.
 func (l *lister) slots(to time.Time) error {
 	studio := kit.Who(l.c).Studio.ID
-	slots, err := l.a.Store.Slots(l.c, studio, l.from, to)
+	slots, err := l.a.Store.Slots(l.c.Request.Context(), studio, l.from, to)
 	if err != nil {
 		return err
 	}
@@ -224,7 +226,7 @@ func (l *lister) slots(to time.Time) error {
 	for i, sl := range slots {
 		ids[i] = sl.PlanID
 	}
-	docs, err := l.a.Store.Sessions.ByID(l.c, studio, ids)
+	docs, err := l.a.Store.Sessions.ByID(l.c.Request.Context(), studio, ids)
 	if err != nil {
 		return err
 	}
@@ -275,7 +277,7 @@ func addSlot(a *kit.Kit, c *gin.Context) {
 		a.Problem(c, http.StatusUnprocessableEntity, fmt.Sprintf("%q is not a time of day: it looks like 18:30.", c.PostForm("time")))
 		return
 	}
-	if _, err := a.Store.Sessions.Get(c, w.Studio.ID, c.PostForm("plan")); err != nil {
+	if _, err := a.Store.Sessions.Get(c.Request.Context(), w.Studio.ID, c.PostForm("plan")); err != nil {
 		if errors.Is(err, store.ErrNotFound) {
 			a.Problem(c, http.StatusUnprocessableEntity, "Choose a session.")
 			return
@@ -283,7 +285,7 @@ func addSlot(a *kit.Kit, c *gin.Context) {
 		a.Fail(c, err)
 		return
 	}
-	if err := a.Store.SaveSlot(c, store.Slot{StudioID: w.Studio.ID, ID: store.NewID(), PlanID: c.PostForm("plan"), Day: day, Time: t}); err != nil {
+	if err := a.Store.SaveSlot(c.Request.Context(), store.Slot{StudioID: w.Studio.ID, ID: store.NewID(), PlanID: c.PostForm("plan"), Day: day, Time: t}); err != nil {
 		a.Fail(c, err)
 		return
 	}
@@ -291,7 +293,7 @@ func addSlot(a *kit.Kit, c *gin.Context) {
 }
 
 func deleteSlot(a *kit.Kit, c *gin.Context) {
-	if err := a.Store.DeleteSlot(c, kit.Who(c).Studio.ID, c.Param("id")); err != nil {
+	if err := a.Store.DeleteSlot(c.Request.Context(), kit.Who(c).Studio.ID, c.Param("id")); err != nil {
 		a.Fail(c, err)
 		return
 	}

@@ -32,6 +32,31 @@
     if (/^\/sign(out|in)$/.test(e.target.getAttribute('action')) && window.caches) caches.delete('wavekine-pages'); // pages kept for another teacher
   });
 
+  // An answer that says where it goes is shown there; any other error (of a proxy, of nobody) never takes the page's place.
+  function tell(says) {
+    var place = document.getElementById('message'), p = document.createElement('p');
+    if (!place) return;
+    p.className = 'says stop'; p.setAttribute('role', 'alert'); p.textContent = says;
+    place.replaceChildren(p);
+  }
+  document.addEventListener('htmx:beforeSwap', function (e) {
+    var xhr = e.detail.xhr;
+    if (xhr.status < 400) return;
+    e.detail.isError = false;
+    if (xhr.getResponseHeader('HX-Retarget')) { e.detail.shouldSwap = true; return; }
+    e.detail.shouldSwap = false;
+    tell('The server answered with an error (' + xhr.status + '). What you typed is still here. Reload the page to see whether a change was kept.');
+  });
+  document.addEventListener('htmx:sendError', function () { tell('The server does not answer. What you typed is still here; try again when it does.'); });
+  document.addEventListener('htmx:timeout', function () { tell('There was no answer in time. What you typed is still here. Reload the page to see whether a change was kept.'); });
+
+  // renew shows a part of this page as the server has it now.
+  async function renew(id) {
+    var now = id && document.getElementById(id);
+    if (!now) return;
+    var fresh = new DOMParser().parseFromString(await (await fetch(location.href)).text(), 'text/html').getElementById(id);
+    if (fresh) now.replaceWith(fresh);
+  }
   // A form with data-keep stays as it is when the server refuses it: the words come beside what was typed.
   document.addEventListener('submit', async function (e) {
     var form = e.target;
@@ -41,7 +66,12 @@
     place.textContent = '';
     try {
       var answer = await fetch(form.action, { method: 'POST', headers: { 'HX-Request': 'true' }, body: form.enctype === 'multipart/form-data' ? data : new URLSearchParams(data) });
-      if (answer.headers.get('X-Fragment')) { place.innerHTML = await answer.text(); place.scrollIntoView({ block: 'start' }); return; }
+      if (answer.headers.get('X-Fragment')) {
+        place.innerHTML = await answer.text(); place.scrollIntoView({ block: 'start' });
+        if (answer.headers.get('X-Fragment') === 'done') { form.reset(); if (window.wavekineDrafts) wavekineDrafts.drop(form); }
+        await renew(answer.headers.get('X-Part'));
+        return;
+      }
       var to = answer.headers.get('HX-Redirect') || (answer.ok && answer.url);
       if (to) { if (window.wavekineDrafts) wavekineDrafts.drop(form); location.href = to; return; }
       place.innerHTML = await answer.text(); // escaped by the server

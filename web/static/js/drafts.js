@@ -4,8 +4,9 @@
   'use strict';
   var PRE = 'wavekine.draft ', DAYS = 2 * 24 * 3600 * 1000;
   function forms() { return Array.from(document.querySelectorAll('form[data-keep], form[data-draft]')); }
+  // The revision a form was made from is no part of what it is: a draft outlives somebody else's change.
   function key(form) {
-    var hidden = Array.from(form.querySelectorAll('input[type=hidden]')).map(function (i) { return i.name + '=' + i.value; }).join('&');
+    var hidden = Array.from(form.querySelectorAll('input[type=hidden]:not([name=rev])')).map(function (i) { return i.name + '=' + i.value; }).join('&');
     return PRE + location.pathname + ' ' + (form.getAttribute('action') || form.id) + ' ' + hidden;
   }
   function fields(form) {
