@@ -16,6 +16,7 @@ build:
 
 test: check assets-check
 	@scripts/test.sh ./...
+	@RACE=1 scripts/test.sh ./store/... ./core/... ./web/...
 
 thorough:
 	@THOROUGH=1 scripts/test.sh -v -timeout 60m -run 'TestEveryForm|TestTeachersAreLearnt|TestWhatIsKept' ./web

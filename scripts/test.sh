@@ -12,4 +12,9 @@ TEST_DATABASE_URL=$(scripts/pg.sh url); export TEST_DATABASE_URL
 [ $# -gt 0 ] || set -- ./...
 # the same build flags for tests and binary, else everything compiles twice
 export CGO_ENABLED=${CGO_ENABLED:-0}
+# RACE=1: the same with the race detector, which needs a C compiler; without a browser and the longest loops
+if [ "${RACE:-0}" = 1 ]; then
+  scripts/packages.sh gcc libc6-dev
+  CGO_ENABLED=1; set -- -race -short "$@"
+fi
 go test -trimpath -tags=nomsgpack -timeout 12m "$@"

@@ -97,7 +97,7 @@ func Held(err error) bool {
 func NoAnswer(err error) bool {
 	var pg *pgconn.PgError
 	var connect *pgconn.ConnectError
-	if errors.As(err, &pg) {
+	if errors.As(err, &pg) && !errors.As(err, &connect) {
 		return strings.HasPrefix(pg.Code, "57") || strings.HasPrefix(pg.Code, "53") // operator intervention, insufficient resources
 	}
 	return errors.Is(err, ErrNoAnswer) || errors.As(err, &connect) || pgconn.SafeToRetry(err)

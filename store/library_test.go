@@ -210,17 +210,23 @@ func TestPacesBelongToTeachers(t *testing.T) {
 	assert.Error(t, st.SavePaces(ctx, "a", "ta", store.TeacherPace{Slug: "squat", Pace: -1, Since: at}))
 }
 
-// Data of the version before, in which a pace counted for the whole studio.
-func TestPacesOfTheVersionBefore(t *testing.T) {
-	st := storetest.New(t)
-	studio(t, st, "a")
+// downTo takes the schema back to a version.
+func downTo(t *testing.T, st *store.Store, version int64) {
+	t.Helper()
 	dir, err := fs.Sub(store.Migrations(), "migrations")
 	require.NoError(t, err)
 	p, err := goose.NewProvider(goose.DialectPostgres, st.DB.DB.DB, dir)
 	require.NoError(t, err)
-	_, err = p.DownTo(ctx, 3)
+	_, err = p.DownTo(ctx, version)
 	require.NoError(t, err)
-	_, err = st.DB.Exec(`
+}
+
+// Data of the version before, in which a pace counted for the whole studio.
+func TestPacesOfTheVersionBefore(t *testing.T) {
+	st := storetest.New(t)
+	studio(t, st, "a")
+	downTo(t, st, 3)
+	_, err := st.DB.Exec(`
 		INSERT INTO movement_changes (studio_id, slug, change) VALUES ('a', 'squat', '{"pace":1.25,"runs":6,"since":"2026-05-01T10:00:00Z"}'), ('a', 'lunge', '{"name":"Long step","since":"2026-05-01T10:00:00Z"}'), ('a', '~talk', '{"pace":1.4,"runs":5,"since":"2026-05-01T10:00:00Z"}'), ('a', 'clam', '{"hidden":true}')`)
 	require.NoError(t, err)
 	n, err := st.Migrate(ctx)

@@ -167,6 +167,9 @@ func TestWaysInThatBrokeAPage(t *testing.T) {
 		ends("CSV")
 	})
 	t.Run("a document near two megabytes", func(t *testing.T) {
+		if testing.Short() {
+			t.Skip("long")
+		}
 		note := strings.Repeat("é", 1900)
 		doc := rowsOf(``, `{"movement":"squat","note":"`+note+`"}`, 520)
 		require.Less(t, len(doc), 2<<20)

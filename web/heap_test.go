@@ -31,6 +31,9 @@ func heapInUse() float64 {
 // What is kept to be quick stays small, whatever is asked for: classes of a thousand rows changed again and again, long
 // notes, drafts of doses, sign-ins under ever other names, every movement and every page.
 func TestWhatIsKeptStaysSmall(t *testing.T) {
+	if testing.Short() {
+		t.Skip("memory is measured without the race detector")
+	}
 	times := 15
 	if thorough() {
 		times = 300

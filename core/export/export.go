@@ -23,14 +23,6 @@ var csvHead = []string{
 	"row", "section", "rule", "rounds", "on", "off", "rest", "movement", "name", "level", "dose", "sides", "right", "left", "note", "at", "seconds",
 }
 
-// guard keeps a spreadsheet from taking text for a formula (OWASP, CSV injection).
-func guard(s string) string {
-	if s != "" && strings.ContainsRune("=+-@\t\r", rune(s[0])) {
-		return "'" + s
-	}
-	return s
-}
-
 // CSV writes the rows of a session, one line each, with when each begins and how long it takes.
 func CSV(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) ([]byte, error) {
 	var b bytes.Buffer
@@ -72,7 +64,7 @@ func CSV(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) ([]byte,
 			sides, side(r.Right), side(r.Left), note, at.String(), strconv.FormatFloat(sum.Seconds(), 'f', -1, 64),
 		}
 		for i := range rec {
-			rec[i] = guard(rec[i])
+			rec[i] = plan.GuardCell(rec[i])
 		}
 		_ = w.Write(rec)
 	})

@@ -1,6 +1,8 @@
 package export
 
 import (
+	"bytes"
+	"encoding/csv"
 	"encoding/json"
 	"strings"
 	"testing"
@@ -9,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"wavekine/core/plan"
+	"wavekine/core/timeline"
 )
 
 // What is written as a table reads back as the class it was: blocks, sides, overrides, notes, rests.
@@ -52,6 +55,36 @@ func TestTablesThatAreNot(t *testing.T) {
 		assert.Equal(t, i+3, bad[i].N, "the line of the file")
 		assert.ErrorContains(t, bad[i].Err, want)
 	}
+}
+
+// Every way into a formula is guarded (OWASP, CSV Injection: =, +, -, @, tab, carriage return, line feed, and their
+// full-width forms), and comes back as it was written.
+func TestCellsAreNoFormulas(t *testing.T) {
+	notes := []string{"=SUM(A1)", "+1", "-1+2", "@x", " =SUM(A1)", "\n=SUM(A1)", "\n\n +1", "\u00a0=1", "＝1", "'=1", "'tis slow", "'", "' '", "slow - and long", "8 + 2", "", "ends with =", "''"}
+	for _, note := range notes {
+		row, err := json.Marshal(map[string]string{"movement": "squat", "dose": "8 reps", "note": note})
+		require.NoError(t, err)
+		s, err := plan.ReadSession([]byte(`{"format":"wavekine.session/1","title":"x","sections":[{"title":"A","blocks":[{"rule":"straight","rows":[`+string(row)+`]}]}]}`), lib)
+		require.NoError(t, err, note)
+		tl, err := timeline.Build(s, lib)
+		require.NoError(t, err)
+		text, err := CSV(s, tl, lib)
+		require.NoError(t, err)
+		recs, err := csv.NewReader(bytes.NewReader(text)).ReadAll()
+		require.NoError(t, err)
+		for _, cell := range recs[1] {
+			first := strings.TrimSpace(cell)
+			assert.False(t, first != "" && strings.ContainsAny(first[:1], "=+-@") || strings.HasPrefix(first, "＝") || strings.HasPrefix(cell, "\n"), "%q of %q", cell, note)
+		}
+		back, bad, err := plan.ReadCSV(t.Context(), text, lib)
+		require.NoError(t, err)
+		require.Empty(t, bad)
+		assert.Equal(t, strings.TrimSpace(note), strings.TrimSpace(back.Sections[0].Blocks[0].Rows[0].Note), "as it was written")
+	}
+	hand, bad, err := plan.ReadCSV(t.Context(), []byte("movement,note\nsquat,'tis slow\n"), lib)
+	require.NoError(t, err)
+	require.Empty(t, bad)
+	assert.Equal(t, "'tis slow", hand.Sections[0].Blocks[0].Rows[0].Note, "of a table written by hand")
 }
 
 // A cell may hold what no document does: it reads as a space, and the class can be written and read.

@@ -9,6 +9,7 @@ import (
 	"io"
 	"strconv"
 	"strings"
+	"unicode"
 
 	"wavekine/core/clock"
 	"wavekine/core/movement"
@@ -66,7 +67,7 @@ func ReadCSV(ctx context.Context, text []byte, lib *movement.Library) (*Session,
 		}
 		err = t.add(func(name string) string {
 			if i, ok := col[name]; ok && i < len(rec) {
-				return strings.TrimPrefix(strings.TrimSpace(shown(rec[i])), "'")
+				return unguardCell(strings.TrimSpace(shown(rec[i])))
 			}
 			return ""
 		})
@@ -145,6 +146,28 @@ func shown(s string) string {
 		}
 		return c
 	}, s)
+}
+
+// GuardCell keeps a spreadsheet from taking the text of a cell for a formula: one that begins so, also behind spaces and
+// new lines, which spreadsheets skip, and in the full-width signs of other keyboards (OWASP, CSV Injection). What begins
+// with the guard itself gets one more, so that reading takes away what was put in front and no more.
+func GuardCell(s string) string {
+	first := strings.TrimLeftFunc(s, unicode.IsSpace)
+	switch {
+	case s == "":
+		return s
+	case strings.ContainsRune("\t\r\n'", rune(s[0])), strings.HasPrefix(first, "'"), strings.IndexFunc(first, func(r rune) bool { return strings.ContainsRune("=+-@＝＋－＠", r) }) == 0:
+		return "'" + s
+	}
+	return s
+}
+
+// unguardCell takes away what GuardCell put in front; a quotation mark that somebody wrote stays.
+func unguardCell(s string) string {
+	if rest, ok := strings.CutPrefix(s, "'"); ok && GuardCell(rest) == s {
+		return rest
+	}
+	return s
 }
 
 // csvBlock is the block of a record; neighbouring records of one place and rule share it.

@@ -91,6 +91,9 @@ type Page struct {
 // NewPage opens a tab of w x h pixels in a fresh browser context.
 func NewPage(t testing.TB, w, h int64) *Page {
 	t.Helper()
+	if raced {
+		t.Skip("driven in a browser: without the race detector")
+	}
 	once.Do(start)
 	if initErr != nil {
 		t.Fatal(initErr)

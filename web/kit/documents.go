@@ -126,7 +126,7 @@ func (a *Kit) showUnreadable(c *gin.Context, e *UnreadableError) {
 // RawDocument gives a document as it is stored, readable or not.
 func RawDocument(kind string) func(*Kit, *gin.Context) {
 	return func(a *Kit, c *gin.Context) {
-		d, err := a.shelfOf(kind).Get(c, Who(c).Studio.ID, c.Param("id"))
+		d, err := a.shelfOf(kind).Get(c.Request.Context(), Who(c).Studio.ID, c.Param("id"))
 		if err != nil {
 			a.Fail(c, err)
 			return

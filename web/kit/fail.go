@@ -44,6 +44,9 @@ func (a *Kit) problem(w http.ResponseWriter, r *http.Request, who *signedIn, sta
 
 // FailOutside answers an error before or after a screen's own work.
 func (a *Kit) FailOutside(w http.ResponseWriter, r *http.Request, err error) {
+	if r.Context().Err() != nil { // the browser went away
+		return
+	}
 	status, says := a.whatWentWrong(r, "", err)
 	a.problem(w, r, nil, status, says)
 }

@@ -39,7 +39,14 @@ func Site(t testing.TB) (url string, st *store.Store) {
 // ServeStore serves what a store holds.
 func ServeStore(t testing.TB, st *store.Store) string {
 	t.Helper()
-	h, err := web.New(st, kit.Options{Now: func() time.Time { return Thursday }})
+	return ServeWith(t, st, kit.Options{})
+}
+
+// ServeWith serves it as the options say, on the demo's Thursday.
+func ServeWith(t testing.TB, st *store.Store, opt kit.Options) string {
+	t.Helper()
+	opt.Now = func() time.Time { return Thursday }
+	h, err := web.New(st, opt)
 	require.NoError(t, err)
 	srv := httptest.NewServer(h)
 	t.Cleanup(srv.Close)

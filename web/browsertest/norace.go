@@ -1,0 +1,5 @@
+//go:build !race
+
+package browsertest
+
+const raced = false
