@@ -45,13 +45,16 @@ func TestARunGrowsAndIsNeverOverwritten(t *testing.T) {
 	}
 	require.NoError(t, st.SaveRun(ctx, "a", led(id, "ta", "squat", 18*clock.Second, 2)))
 	assert.False(t, get().Finished)
+	assert.Equal(t, 1, get().Rev)
 	require.NoError(t, st.SaveRun(ctx, "a", led(id, "ta", "squat", 18*clock.Second, 4)))
 	assert.True(t, get().Finished)
 	assert.EqualValues(t, 18000, get().TakenMS)
+	assert.Equal(t, 2, get().Rev, "it has grown")
 	require.NoError(t, st.SaveRun(ctx, "a", led(id, "ta", "squat", 18*clock.Second, 2)), "an older state that arrives late changes nothing")
 	assert.True(t, get().Finished)
 	require.NoError(t, st.SaveRun(ctx, "a", led(id, "ta", "squat", 18*clock.Second, 4)), "sent twice is one")
 	require.Len(t, get().Rows, 1)
+	assert.Equal(t, 2, get().Rev, "nothing was added")
 	assert.Equal(t, 8, get().Rows[0].Reps)
 	assert.Equal(t, "planned", get().Rows[0].How)
 

@@ -68,3 +68,29 @@ func TestWhatIsKeptStaysSmall(t *testing.T) {
 	t.Logf("%.1f MB in use, %.1f before", after, before)
 	assert.Less(t, after, before+20)
 }
+
+// Sixty requests of 5 MB by nobody leave nothing behind: their length is looked at before anything is kept.
+func TestNobodyFillsTheMemory(t *testing.T) {
+	if testing.Short() {
+		t.Skip("memory is measured without the race detector")
+	}
+	base, _ := webtest.Site(t)
+	nobody := webtest.Visit(t, base)
+	nobody.Do("GET", "/signin", nil)
+	huge := strings.Repeat("z", 5<<20)
+	before := heapInUse()
+	for n := range 60 {
+		f := []url.Values{{"email": {huge + strconv.Itoa(n)}, "password": {"x"}}, {"email": {"a@b.example"}, "password": {huge}}, {"back": {huge}, "email": {strconv.Itoa(n)}}}[n%3]
+		if n%4 == 3 {
+			code, _ := nobody.Form("/signin", f, "multipart")
+			require.Less(t, code, 500)
+			continue
+		}
+		code, _, _ := nobody.Do("POST", []string{"/signin", "/start", "/link/x", "/sessions"}[n%4], f)
+		require.Less(t, code, 500)
+		require.GreaterOrEqual(t, code, 400)
+	}
+	after := heapInUse()
+	t.Logf("%.1f MB in use, %.1f before", after, before)
+	assert.Less(t, after, before+20)
+}

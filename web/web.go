@@ -53,13 +53,14 @@ type Handler struct {
 // Routes lists every route, for the test that walks them.
 func (h *Handler) Routes() gin.RoutesInfo { return h.routes }
 
-// New builds the site.
-func New(st *store.Store, opt kit.Options) (*Handler, error) {
+// New builds the site; more are screens besides its own.
+func New(st *store.Store, opt kit.Options, more ...kit.Screen) (*Handler, error) {
+	screens := append(screens(), more...)
 	files, err := fs.Sub(static, "static")
 	if err != nil {
 		return nil, err
 	}
-	a, err := kit.New(st, opt, files, screens())
+	a, err := kit.New(st, opt, files, screens)
 	if err != nil {
 		return nil, err
 	}
@@ -79,7 +80,7 @@ func New(st *store.Store, opt kit.Options) (*Handler, error) {
 
 	g := r.Group("/", gzip.Gzip(gzip.BestSpeed))
 	door, in := g.Group("/", limitBody(anonymousBody), a.ReadForm), g.Group("/", limitBody(largestBody), a.MustSignIn, a.ReadForm)
-	for _, sc := range screens() {
+	for _, sc := range screens {
 		if sc.Open != nil {
 			sc.Open(a, door)
 		}

@@ -128,7 +128,7 @@ func serve(ctx context.Context, out io.Writer) error {
 		servers = append(servers, server(h.Metrics))
 		go func() { ended <- servers[1].Serve(mln) }()
 	}
-	fmt.Fprintf(out, "\nWavekine is at http://127.0.0.1:%s\n", set.port)
+	fmt.Fprintf(out, "\nWavekine is at http://%s\n", ln.Addr())
 	if set.web.Demo != "" {
 		fmt.Fprintf(out, "%s (or %s with the same password)\n", set.web.Demo, demo.Second)
 	} else {

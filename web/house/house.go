@@ -195,6 +195,22 @@ func (e *clashError) Error() string {
 	return strings.TrimSuffix(b.String(), ";")
 }
 
+// formOf gives the settings as a form of a revision showed them.
+func formOf(a *kit.Kit, c *gin.Context, text string) (was store.HouseRevision, h kit.House, err error) {
+	var rev plan.Number
+	if err := rev.UnmarshalText([]byte(text)); err != nil || rev.N < 1 {
+		return was, h, kit.ErrUnknown
+	}
+	was, err = a.Store.HouseAt(c.Request.Context(), kit.Who(c).Studio.ID, rev.N)
+	if errors.Is(err, store.ErrNotFound) {
+		return was, h, kit.ErrUnknown
+	}
+	if err != nil {
+		return was, h, kit.Trouble(err)
+	}
+	return was, kit.ReadHouse(was.House), nil
+}
+
 // saveHouse puts the form on top of what was changed since it was shown.
 func saveHouse(a *kit.Kit, c *gin.Context) {
 	m, err := typed(c)
@@ -202,26 +218,16 @@ func saveHouse(a *kit.Kit, c *gin.Context) {
 		a.Refuse(c, err)
 		return
 	}
-	var rev plan.Number
-	from := c.PostForm("rev")
-	if over := c.PostForm("over"); over != "" { // seen, and to be kept all the same
-		from = over
-	}
-	if err := rev.UnmarshalText([]byte(from)); err != nil || rev.N < 1 {
-		a.Refuse(c, kit.ErrUnknown)
-		return
-	}
-	was, err := a.Store.HouseAt(c.Request.Context(), kit.Who(c).Studio.ID, rev.N)
-	if errors.Is(err, store.ErrNotFound) {
-		a.Refuse(c, kit.ErrUnknown)
-		return
+	was, h, err := formOf(a, c, c.PostForm("rev"))
+	seen, hseen := was, h
+	if over := c.PostForm("over"); over != "" && err == nil { // what was changed meanwhile was seen
+		seen, hseen, err = formOf(a, c, over)
 	}
 	if err != nil {
-		a.Fail(c, err)
+		a.FailEdit(c, err)
 		return
 	}
-	h := kit.ReadHouse(was.House)
-	base, says := settings(&was.Studio, &h), ""
+	base, known, says := settings(&was.Studio, &h), settings(&seen.Studio, &hseen), ""
 	whole := maps.Clone(base)
 	for k := range whole {
 		if v, sent := m[k]; sent {
@@ -233,7 +239,7 @@ func saveHouse(a *kit.Kit, c *gin.Context) {
 		return
 	}
 	err = a.ChangeHouse(c, &says, func(st *store.Studio, h *kit.House) error {
-		out, changed, clashes := kit.Merge(base, settings(st, h), m)
+		out, changed, clashes := kit.Merge(base, known, settings(st, h), m)
 		if len(clashes) > 0 {
 			for i := range clashes {
 				clashes[i].Key = called(clashes[i].Key)

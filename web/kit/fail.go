@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"log/slog"
 	"net/http"
+	"time"
 
 	"github.com/gin-gonic/gin"
 
@@ -99,7 +100,11 @@ func (a *Kit) whatWentWrong(r *http.Request, route string, err error) (status in
 	case store.NoAnswer(err):
 		return http.StatusServiceUnavailable, "The database does not answer. " + whatBecame(r)
 	case errors.Is(err, context.DeadlineExceeded):
-		return http.StatusServiceUnavailable, "That took too long and was stopped. " + whatBecame(r)
+		says = fmt.Sprintf("That took longer than %d s and was stopped: there is too much in it to be worked out at once. ", Longest/time.Second)
+		if r.Method == http.MethodGet {
+			return http.StatusServiceUnavailable, says + "Nothing was changed."
+		}
+		return http.StatusServiceUnavailable, says + whatBecame(r)
 	}
 	return http.StatusInternalServerError, "Something went wrong on our side. " + whatBecame(r)
 }

@@ -8,17 +8,18 @@ type Clash struct {
 	Yours, Their string
 }
 
-// Merge puts a form on top of what was changed since the form was shown: base is what the form was made from, now what
-// is kept, typed what came back. What was not touched stays as it is now. A field that both have changed
-// differently is a clash, and is given as it is now. Keys of now are those that count.
-func Merge(base, now, typed map[string]string) (out map[string]string, changed []string, clashes []Clash) {
+// Merge puts a form on top of what was changed since the form was shown: base is what the form was made from, seen what
+// whoever typed has been shown of it since, now what is kept, typed what came back. What was not touched stays as it is
+// now. A field that both have changed differently is a clash, and is given as it is now, unless what it is now was
+// seen: then what was typed is meant. Keys of now are those that count.
+func Merge(base, seen, now, typed map[string]string) (out map[string]string, changed []string, clashes []Clash) {
 	out = make(map[string]string, len(now))
 	for k, is := range now {
 		out[k] = is
 		to, sent := typed[k]
 		switch {
 		case !sent || to == base[k] || to == is:
-		case is != base[k]:
+		case is != base[k] && is != seen[k]:
 			clashes = append(clashes, Clash{k, to, is})
 		default:
 			out[k], changed = to, append(changed, k)

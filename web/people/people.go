@@ -65,14 +65,10 @@ func put(m *store.Mover, f map[string]string) error {
 	return nil
 }
 
-// revOf is the revision that a form was made from: the one that was seen last.
-func revOf(c *gin.Context) (int, error) {
+// revOf reads a revision that a form names.
+func revOf(text string) (int, error) {
 	var rev plan.Number
-	from := c.PostForm("rev")
-	if over := c.PostForm("over"); over != "" {
-		from = over
-	}
-	if err := rev.UnmarshalText([]byte(from)); err != nil || rev.N < 1 {
+	if err := rev.UnmarshalText([]byte(text)); err != nil || rev.N < 1 {
 		return 0, kit.ErrUnknown
 	}
 	return rev.N, nil
@@ -98,16 +94,20 @@ func saveMover(a *kit.Kit, c *gin.Context) {
 		c.Redirect(http.StatusSeeOther, "/people")
 		return
 	}
-	rev, err := revOf(c)
+	rev, err := revOf(c.PostForm("rev"))
+	seen := rev
+	if over := c.PostForm("over"); over != "" && err == nil { // what was changed meanwhile was seen
+		seen, err = revOf(over)
+	}
 	if err != nil {
 		a.Refuse(c, err)
 		return
 	}
-	changeMover(a, c, m.ID, rev, typed)
+	changeMover(a, c, m.ID, rev, seen, typed)
 }
 
 // changeMover puts the form on top of what was changed since it was shown.
-func changeMover(a *kit.Kit, c *gin.Context, id string, rev int, typed map[string]string) {
+func changeMover(a *kit.Kit, c *gin.Context, id string, rev, seen int, typed map[string]string) {
 	ctx, w := c.Request.Context(), kit.Who(c)
 	for {
 		past, err := a.Store.MoverSince(ctx, w.Studio.ID, id, rev)
@@ -122,8 +122,13 @@ func changeMover(a *kit.Kit, c *gin.Context, id string, rev int, typed map[strin
 			a.Fail(c, err)
 			return
 		}
-		now := past[0]
-		out, changed, clashes := kit.Merge(fields(past[len(past)-1].Mover), fields(now.Mover), typed)
+		now, was, known := past[0], past[len(past)-1], past[len(past)-1]
+		for _, p := range past {
+			if p.Rev == seen {
+				known = p
+			}
+		}
+		out, changed, clashes := kit.Merge(fields(was.Mover), fields(known.Mover), fields(now.Mover), typed)
 		if len(clashes) > 0 {
 			showClash(a, c, now, clashes)
 			return
@@ -173,7 +178,7 @@ func showClash(a *kit.Kit, c *gin.Context, now store.MoverRevision, clashes []ki
 }
 
 func deleteMover(a *kit.Kit, c *gin.Context) {
-	rev, err := revOf(c)
+	rev, err := revOf(c.PostForm("rev"))
 	if err != nil {
 		a.Refuse(c, err)
 		return
