@@ -41,6 +41,9 @@ func OrderOf(ctx context.Context, s *plan.Session, lib *movement.Library, lim Li
 	var keep []int
 	var kept []solve.Left
 	for {
+		if err := ended(ctx); err != nil {
+			return nil, err
+		}
 		o, err := solve.OrderTimed(ctx, s, l.tl, lib, solve.Thorough, keep...)
 		if err != nil {
 			return nil, err
@@ -51,9 +54,6 @@ func OrderOf(ctx context.Context, s *plan.Session, lib *movement.Library, lim Li
 			return nil, err
 		}
 		bad := l.stopsBrought(o.Session, tl)
-		if err := ended(ctx); err != nil { // none were found, because nobody looked
-			return nil, err
-		}
 		at := slices.IndexFunc(bad, func(p plan.Path) bool { return p.Section > 0 && !slices.Contains(keep, p.Section) })
 		if at < 0 {
 			return o, nil

@@ -98,9 +98,6 @@ func Fit(ctx context.Context, s *plan.Session, lib *movement.Library, target clo
 			return nil, err
 		}
 		bad := terms.stops(out.Session, after)
-		if ctx.Err() != nil { // none were found, because nobody looked
-			return nil, context.Cause(ctx)
-		}
 		if len(bad) == 0 {
 			break
 		}

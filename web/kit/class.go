@@ -1,6 +1,8 @@
 package kit
 
 import (
+	"context"
+	"errors"
 	"net/http"
 	"strings"
 	"time"
@@ -121,6 +123,7 @@ type Listed struct {
 	Total, Target    clock.Span
 	Low, High        clock.Span
 	Stops            int
+	Late             bool // there was too much to look at: it was not looked over
 	Changed          string
 	Kit              string
 }
@@ -135,7 +138,9 @@ func (a *Kit) Listed(c *gin.Context, d store.Document, w, h float64) (Listed, *C
 		ID: d.ID, Title: d.Title, Focus: strings.Join(cl.Plan.Focus, ", "), Total: cl.TL.Total, Target: cl.Plan.Target, Low: cl.TL.Low, High: cl.TL.High,
 		Wave: draw.SmallWave(cl.TL, w, h, d.Title+": "+draw.WaveWords(cl.TL)), Changed: d.UpdatedAt.In(Who(c).Zone).Format("Mon 2 Jan"), Kit: KitOf(cl.TL),
 	}
-	if err := a.LookOver(c, cl); err != nil {
+	if err := a.LookOver(c, cl); errors.Is(err, context.DeadlineExceeded) {
+		l.Late = true // the list goes on
+	} else if err != nil {
 		return Listed{}, nil, err
 	}
 	for _, f := range cl.Findings {

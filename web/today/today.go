@@ -1,6 +1,7 @@
 package today
 
 import (
+	"context"
 	"embed"
 	"errors"
 	"fmt"
@@ -168,11 +169,16 @@ func (l *lister) put(i, nth int, o onDay, doc store.Document) error {
 	if err := l.a.OnDay(cl, nth); err != nil {
 		return err
 	}
-	if err := l.a.LookOver(l.c, cl); err != nil {
+	err = l.a.LookOver(l.c, cl)
+	late := errors.Is(err, context.DeadlineExceeded)
+	if err != nil && !late {
 		return err
 	}
 	o.Title, o.Plan, o.Total = cl.Plan.Title, doc.ID, cl.TL.Total
 	o.Wave = draw.SmallWave(cl.TL, 212, 46, o.Title+": "+draw.WaveWords(cl.TL))
+	if late {
+		o.Words += ", not looked over: open it"
+	}
 	if k := kit.KitOf(cl.TL); k != "" {
 		o.Words += ", " + k + " needed"
 	}
