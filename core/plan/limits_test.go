@@ -192,7 +192,10 @@ func TestCommandsTakeAsMuchAsDocuments(t *testing.T) {
 			_, err := LinesIn(t.Context(), strings.TrimSuffix(strings.Repeat("squat 8\n", n), "\n"), lib, Style{})
 			return err
 		}},
-		"pasted text": {0, 256 << 10, func(n int) error { _, err := LinesIn(t.Context(), strings.Repeat(" ", n), lib, Style{}); return err }},
+		"pasted text": {0, 256 << 10, func(n int) error {
+			_, err := LinesIn(t.Context(), strings.Repeat(" ", n), lib, Style{})
+			return err
+		}},
 		"table": {0, 256 << 10, func(n int) error {
 			_, _, err := ReadCSV(t.Context(), []byte("movement\n"+strings.Repeat(" ", n-9)), lib)
 			return err
