@@ -5,6 +5,7 @@ import (
 	"embed"
 	"io/fs"
 	"net/http"
+	"strings"
 	"sync"
 
 	"github.com/gin-gonic/gin"
@@ -21,6 +22,9 @@ var allLicences = sync.OnceValue(func() []byte {
 	for _, n := range names {
 		text, _ := licences.ReadFile(n)
 		b.WriteString("\n" + string(bytes.Repeat([]byte("-"), 72)) + "\n\n")
+		if name, ok := strings.CutPrefix(strings.TrimSuffix(n, ".txt"), "licences/npm-"); ok { // those of Go modules begin with their names
+			b.WriteString(name + "\n\n")
+		}
 		b.Write(bytes.TrimSpace(text))
 		b.WriteByte('\n')
 	}

@@ -241,6 +241,7 @@ func TestRoom(t *testing.T) {
 		`{"movement":"squat"}`:                       {-1, 0},
 		`{"movement":"squat","dose":"250 reps"}`:     {-1, .5},
 		`{"movement":"hundred","dose":"50 breaths"}`: {-1, .25},
+
 		`{"movement":"full-plank","dose":"30 s"},{"movement":"full-plank","dose":"15 min"}`:      {30, .25},
 		`{"movement":"bird-dog","dose":"8 reps","left":{"dose":"6 min"},"right":{"dose":"9 s"}}`: {9, .1},
 	} {
