@@ -66,7 +66,8 @@ func New(st *store.Store, opt kit.Options, more ...kit.Screen) (*Handler, error)
 	}
 	gin.SetMode(gin.ReleaseMode)
 	r := gin.New()
-	r.ContextWithFallback = false // a gin.Context is reused after its request: nothing may take it for the request's own
+	r.ContextWithFallback = false                   // a gin.Context is reused after its request: nothing may take it for the request's own
+	r.RemoteIPHeaders = []string{"X-Forwarded-For"} // the one that a proxy is asked to set; of any other the client is the author
 	if err := r.SetTrustedProxies(opt.Proxies); err != nil {
 		return nil, fmt.Errorf("proxies: %w", err)
 	}

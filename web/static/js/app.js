@@ -57,6 +57,12 @@
     var fresh = new DOMParser().parseFromString(await (await fetch(location.href)).text(), 'text/html').getElementById(id);
     if (fresh) now.replaceWith(fresh);
   }
+  // What is typed as a password can be looked at, until it is sent.
+  document.addEventListener('change', function (e) {
+    if (e.target.dataset.show === undefined) return;
+    Array.from(e.target.form.elements).forEach(function (f) { if (/password/.test(f.autocomplete)) f.type = e.target.checked ? 'text' : 'password'; });
+  });
+
   // A form with data-keep stays as it is when the server refuses it: the words come beside what was typed.
   document.addEventListener('submit', async function (e) {
     var form = e.target;

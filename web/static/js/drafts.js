@@ -10,7 +10,7 @@
     return PRE + location.pathname + ' ' + (form.getAttribute('action') || form.id) + ' ' + hidden;
   }
   function fields(form) {
-    return Array.from(form.elements).filter(function (f) { return (f.name || f.id) && /^(INPUT|TEXTAREA|SELECT)$/.test(f.tagName) && !/^(hidden|password|file|submit|button|checkbox|radio)$/.test(f.type); });
+    return Array.from(form.elements).filter(function (f) { return (f.name || f.id) && !/password/.test(f.autocomplete) && /^(INPUT|TEXTAREA|SELECT)$/.test(f.tagName) && !/^(hidden|password|file|submit|button|checkbox|radio)$/.test(f.type); });
   }
   // was is what the server gave the field, so that a draft never lies over a newer value.
   function was(f) { if (f.tagName !== 'SELECT') return f.defaultValue; var o = Array.from(f.options).find(function (o) { return o.defaultSelected; }) || f.options[0]; return o ? o.value : ''; }
