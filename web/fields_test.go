@@ -1,39 +1,23 @@
 package web_test
 
 import (
-	"context"
 	"maps"
-	"math/rand/v2"
-	"net/http/httptest"
 	"net/url"
 	"slices"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 
 	"wavekine/core/strict"
 	"wavekine/demo"
-	"wavekine/store/storetest"
-	"wavekine/web"
-	"wavekine/web/kit"
-	"wavekine/web/webtest"
 )
 
 // Every field of every form, with what no form should hold: NUL and other bytes that are no text, ids and numbers beyond
 // everything, by every way a browser can send them. All of it is refused, none of it is our own fault, and everything
 // stands afterwards.
 func TestEveryFieldOfEveryForm(t *testing.T) {
-	st := storetest.New(t)
-	_, err := demo.Load(context.Background(), st, webtest.Thursday, webtest.CheapHash)
-	require.NoError(t, err)
-	h, err := web.New(st, kit.Options{Now: func() time.Time { return webtest.Thursday }})
-	require.NoError(t, err)
-	srv := httptest.NewServer(h)
-	t.Cleanup(srv.Close)
-	z := &fuzz{t: t, r: rand.New(rand.NewPCG(9, 26)), v: webtest.Visit(t, srv.URL).SignIn(demo.Email), st: st, lib: libraryOf(t, st, "claybank"), accepted: map[string]int{}, refused: map[string]int{}}
+	z, _ := newFuzz(t, 9)
 	forms := z.forms()
 	forms["/signin"] = func() (string, url.Values) {
 		return "/signin", url.Values{"email": {"a@b.example"}, "password": {"x"}, "back": {"/"}}

@@ -487,9 +487,9 @@ func (z *fuzz) files(spoil bool) {
 	}
 }
 
-// Twenty thousand edits among all other forms (a tenth of them here): every command, every form, as they are sent and as they are not; at
-// least half are taken; whatever comes of it, everything that is stored can be read again and every page stands.
-func TestEveryFormLeavesWhatCanBeRead(t *testing.T) {
+// newFuzz is a fuzz of the demo studio by its owner, and the site that it is thrown at.
+func newFuzz(t *testing.T, seed uint64) (*fuzz, *web.Handler) {
+	t.Helper()
 	st := storetest.New(t)
 	_, err := demo.Load(context.Background(), st, webtest.Thursday, webtest.CheapHash)
 	require.NoError(t, err)
@@ -497,6 +497,14 @@ func TestEveryFormLeavesWhatCanBeRead(t *testing.T) {
 	require.NoError(t, err)
 	srv := httptest.NewServer(h)
 	t.Cleanup(srv.Close)
+	return &fuzz{t: t, r: rand.New(rand.NewPCG(seed, 1126)), v: webtest.Visit(t, srv.URL).SignIn(demo.Email), st: st, lib: libraryOf(t, st, "claybank"), accepted: map[string]int{}, refused: map[string]int{}}, h
+}
+
+// Twenty thousand edits among all other forms (a tenth of them here): every command, every form, as they are sent and as they are not; at
+// least half are taken; whatever comes of it, everything that is stored can be read again and every page stands.
+func TestEveryFormLeavesWhatCanBeRead(t *testing.T) {
+	z, h := newFuzz(t, 20)
+	st := z.st
 	total, look := 2000, 250
 	switch {
 	case thorough():
@@ -504,7 +512,6 @@ func TestEveryFormLeavesWhatCanBeRead(t *testing.T) {
 	case testing.Short():
 		total, look = 300, 150
 	}
-	z := &fuzz{t: t, r: rand.New(rand.NewPCG(20, 1126)), v: webtest.Visit(t, srv.URL).SignIn(demo.Email), st: st, lib: libraryOf(t, st, "claybank"), accepted: map[string]int{}, refused: map[string]int{}}
 	squat, _ := movement.Shipped().Get("squat")
 	code, body := z.v.Form("/movement-save", webtest.OwnForm(squat, "Kiln stoop"), "")
 	require.Equal(t, 204, code, body)

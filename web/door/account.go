@@ -2,8 +2,6 @@ package door
 
 import (
 	"errors"
-	"fmt"
-	"math"
 	"net/http"
 	"net/mail"
 	"strings"
@@ -63,9 +61,7 @@ func changePassword(a *kit.Kit, c *gin.Context) {
 		a.Fail(c, err)
 		return
 	case wait > 0:
-		seconds := int(math.Ceil(wait.Seconds()))
-		c.Header("Retry-After", fmt.Sprint(seconds))
-		a.Problem(c, http.StatusTooManyRequests, fmt.Sprintf("Too many tries. Wait %s and try again.", waitWords(seconds)))
+		a.Problem(c, http.StatusTooManyRequests, tooMany(c, wait)+".")
 		return
 	}
 	right, err := checkPassword(c, w.Teacher.PasswordHash, old)

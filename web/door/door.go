@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"math"
 	"net/http"
+	"strconv"
 	"strings"
 	"time"
 	"unicode/utf8"
@@ -88,9 +89,7 @@ func signIn(a *kit.Kit, c *gin.Context) {
 		a.Fail(c, err)
 		return
 	case wait > 0:
-		seconds := int(math.Ceil(wait.Seconds()))
-		c.Header("Retry-After", fmt.Sprint(seconds))
-		again(http.StatusTooManyRequests, fmt.Sprintf("Too many tries. Wait %s and try again, or sign in where you have signed in before.", waitWords(seconds)))
+		again(http.StatusTooManyRequests, tooMany(c, wait)+", or sign in where you have signed in before.")
 		return
 	}
 	right, err := checkPassword(c, t.PasswordHash, password)
@@ -109,11 +108,14 @@ func signIn(a *kit.Kit, c *gin.Context) {
 	enter(a, c, t, v.Back)
 }
 
-func waitWords(seconds int) string {
+// tooMany says how long to wait, to people and to programs.
+func tooMany(c *gin.Context, wait time.Duration) string {
+	seconds := int(math.Ceil(wait.Seconds()))
+	c.Header("Retry-After", strconv.Itoa(seconds))
 	if seconds < 100 {
-		return fmt.Sprintf("%d s", seconds)
+		return fmt.Sprintf("Too many tries. Wait %d s and try again", seconds)
 	}
-	return fmt.Sprintf("%d min", (seconds+59)/60)
+	return fmt.Sprintf("Too many tries. Wait %d min and try again", (seconds+59)/60)
 }
 
 // enter signs a teacher in, remembers the device, and goes where they wanted to go.
