@@ -25,6 +25,7 @@ var ErrNoAnswer = errors.New("the database does not answer")
 // for. The zero value is one that has written nothing.
 type Visit struct {
 	kept   atomic.Int32 // writes that the database has acknowledged
+	failed atomic.Int32 // writes that have changed nothing
 	unsure atomic.Int32 // writes of which it is not known
 	gaveUp atomic.Bool  // the database did not answer once: it is not asked again
 }
@@ -32,10 +33,11 @@ type Visit struct {
 // Outcome is what became of the writes of a visit.
 type Outcome int
 
-// What can become of writes: nothing was changed; all that was written is kept; it is not known.
+// What can become of writes: nothing was changed; all that was written is kept; some of it is; it is not known.
 const (
 	Unchanged Outcome = iota
 	Kept
+	Partly
 	Unsure
 )
 
@@ -44,6 +46,8 @@ func (v *Visit) Outcome() Outcome {
 	switch {
 	case v == nil || v.unsure.Load() > 0:
 		return Unsure // also where nobody has looked
+	case v.kept.Load() > 0 && v.failed.Load() > 0:
+		return Partly
 	case v.kept.Load() > 0:
 		return Kept
 	}
@@ -70,7 +74,9 @@ func wrote(ctx context.Context, err error) {
 	case v == nil, errors.Is(err, sql.ErrNoRows): // the statement ran and changed nothing
 	case err == nil:
 		v.kept.Add(1)
-	case !refused(err):
+	case refused(err):
+		v.failed.Add(1)
+	default:
 		v.unsure.Add(1)
 	}
 }

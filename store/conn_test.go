@@ -68,6 +68,11 @@ func TestOutcomeOfWrites(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, ms)
 
+	v, look = visit()
+	require.NoError(t, st.AddTeacher(v, store.Teacher{StudioID: "a", ID: "n", Email: "n@example.org", Name: "N"}))
+	assert.ErrorIs(t, st.AddTeacher(v, store.Teacher{StudioID: "a", ID: "o", Email: "n@example.org", Name: "O"}), store.ErrTaken)
+	assert.Equal(t, store.Partly, look.Outcome())
+
 	back := storetest.Away(t, direct)
 	v, look = visit()
 	_, err = direct.Sessions.Save(v, "a", "p", 2, change(t, 3))

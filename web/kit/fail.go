@@ -119,6 +119,8 @@ func whatBecame(r *http.Request) string {
 		return "Nothing was changed. What is on this page is still here; try again in a moment."
 	case store.Kept:
 		return "What you asked for was kept; only its answer was lost. Reload the page to see it."
+	case store.Partly:
+		return "Part of what you asked for was kept. Reload the page and look, before you go on."
 	}
 	return "It is not known whether your change was kept. Reload the page and look, before you make it again."
 }
