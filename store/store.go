@@ -12,6 +12,7 @@ import (
 	"fmt"
 	"io/fs"
 	"strings"
+	"time"
 
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
@@ -51,6 +52,9 @@ type Store struct {
 // timeouts are the server's own: nothing goes on there long after Patience has ended here.
 var timeouts = map[string]string{"statement_timeout": "4s", "lock_timeout": "3s", "idle_in_transaction_session_timeout": "10s"}
 
+// firstAnswer is how long a database may take to be there at the start.
+const firstAnswer = 10 * time.Second
+
 // Open connects; maxConns bounds the pool.
 func Open(ctx context.Context, url string, maxConns int32) (*Store, error) {
 	cfg, err := pgxpool.ParseConfig(url)
@@ -67,8 +71,10 @@ func Open(ctx context.Context, url string, maxConns int32) (*Store, error) {
 	if err != nil {
 		return nil, err
 	}
-	if err := pool.Ping(ctx); err != nil {
-		pool.Close()
+	first, cancel := context.WithTimeout(ctx, firstAnswer)
+	defer cancel()
+	if err := pool.Ping(first); err != nil {
+		go pool.Close() // which waits for what does not answer
 		return nil, fmt.Errorf("the database does not answer: %w", err)
 	}
 	s := &Store{Pool: pool, DB: conn{sqlx.NewDb(stdlib.OpenDBFromPool(pool), "pgx")}}
