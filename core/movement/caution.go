@@ -143,39 +143,3 @@ func (m *Movement) Gentlest(a Audience) (n int, ok bool) {
 	}
 	return 0, false
 }
-
-// topicWords are the words by which people say what they watch.
-var topicWords = []struct {
-	word  string
-	topic Topic
-}{
-	{"neck", Neck},
-	{"low back", LowBack},
-	{"back", LowBack},
-	{"wrist", Wrists},
-	{"hand", Wrists},
-	{"shoulder", Shoulder},
-	{"knee", Knees},
-	{"bone", Bones},
-	{"osteop", Bones},
-	{"pregnan", Pregnancy},
-	{"expecting", Pregnancy},
-	{"after birth", AfterBirth},
-	{"postnatal", AfterBirth},
-	{"pressure", Pressure},
-	{"glaucoma", Pressure},
-	{"vertigo", Vertigo},
-	{"dizz", Vertigo},
-	{"balance", Balance},
-}
-
-// TopicsIn reads what somebody watches out of their own words: "wrists, low bone density".
-func TopicsIn(words string) (out []Topic) {
-	w := strings.ToLower(words)
-	for _, t := range topicWords {
-		if strings.Contains(w, t.word) && !slices.Contains(out, t.topic) {
-			out = append(out, t.topic)
-		}
-	}
-	return out
-}

@@ -12,6 +12,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/store"
 	"wavekine/web/kit"
@@ -29,8 +30,20 @@ var Screen = kit.Screen{
 		in.POST("/people/:id/delete", a.With(deleteMover))
 	},
 	Funcs: func(*kit.Kit) template.FuncMap {
-		return template.FuncMap{"nobody": func() store.Mover { return store.Mover{Level: 1} }}
+		return template.FuncMap{"nobody": func() store.Mover { return store.Mover{Level: 1} }, "read": readWatch}
 	},
+}
+
+// watchView is what was understood of what somebody has to watch: the topics, and what is only kept as a note.
+type watchView struct{ Topics, Notes string }
+
+func readWatch(words string) watchView {
+	topics, notes := movement.WatchOf(words)
+	names := make([]string, len(topics))
+	for i, t := range topics {
+		names[i] = string(t)
+	}
+	return watchView{strings.Join(names, ", "), strings.Join(notes, "; ")}
 }
 
 func showPeople(a *kit.Kit, c *gin.Context) {
