@@ -3,7 +3,9 @@ package movement
 import (
 	"regexp"
 	"slices"
+	"strconv"
 	"strings"
+	"sync"
 )
 
 // watchWord is a way in which people say that they have to watch a topic.
@@ -32,8 +34,73 @@ var watchWords = []watchWord{
 	{AfterBirth, `after birth|post-?partum|post-?natal|c-?sections?|caesareans?|cesareans?|diastasis|gave birth|new baby`, false},
 	{Pressure, `blood pressure|eye pressure|hypertension|hypertensive|glaucoma|retinas?|retinal \w+|eye surgery|eye operation`, false},
 	{Vertigo, `vertigo|dizz\w+|bppv|m[eé]ni[eè]re\w*|light-?headed`, false},
+	{Hip, `hips?|groin`, true},
+	{Hip, `hip replacement|labrum|bursitis`, false},
+	{Elbow, `elbows?`, true},
+	{Elbow, `tennis elbow|golfer'?s elbow`, false},
+	{Ankle, `ankles?|feet|foot|toes?|achilles`, true},
+	{Ankle, `plantar \w+|bunions?`, false},
+	{PelvicFloor, `pelvic floor`, true},
+	{PelvicFloor, `prolapse\w*|incontinen\w+|leaks?|leaking`, false},
+	{Treated, `surgery|operations?|operated|under treatment|in treatment|chemo\w*|physio\w*`, false},
 	{Balance, `balance`, true},
 	{Balance, `falls|fallen|fell|unsteady|parkinson\w*`, false},
+}
+
+// refusals are what people cannot or will not do: here the "no" is what is meant.
+var refusals = []struct {
+	topic Topic
+	says  *regexp.Regexp
+}{
+	{NoFloor, regexp.MustCompile(`\b(?:cannot|can't|can not|not|doesn't|don't|no longer|never|hard to|hardly|no) [a-z' ]{0,24}\bfloor\b`)},
+	{NoFront, regexp.MustCompile(`\b(?:cannot|can't|can not|not|doesn't|don't|no longer|never|no|nothing) [a-z' ]{0,24}\b(?:front|stomach|belly|tummy)\b`)},
+	{NoBack, regexp.MustCompile(`\b(?:cannot|can't|can not|not|doesn't|don't|no longer|never|no) [a-z' ]{0,24}\b(?:flat|on (?:the|her|his|my|their) back)\b`)},
+	{Impact, regexp.MustCompile(`\b(?:cannot|can't|can not|not|doesn't|don't|no longer|never|no) [a-z' ]{0,16}\b(?:jump\w*|hop|hopping|impact|running|run)\b`)},
+	{NoTouch, regexp.MustCompile(`\b(?:not|don't|doesn't|no|never) [a-z' ]{0,24}\b(?:touch\w*|hands-on|adjust\w*)`)},
+}
+
+// How far somebody who expects is, where they say it: in thirds, or in weeks.
+var (
+	thirds = []struct {
+		topic Topic
+		says  *regexp.Regexp
+	}{
+		{Expecting1, regexp.MustCompile(`\b(?:first|1st) (?:third|trimester)\b`)},
+		{Expecting2, regexp.MustCompile(`\b(?:second|2nd) (?:third|trimester)\b`)},
+		{Expecting3, regexp.MustCompile(`\b(?:last|third|3rd) (?:third|trimester)\b`)},
+	}
+	between = regexp.MustCompile(`\b(?:first|second|1st|2nd) (?:or|to|and) (?:the )?(?:second|third|last|2nd|3rd)\b`)
+	weeks   = regexp.MustCompile(`\b(\d{1,2}) weeks?\b`)
+)
+
+// thirdIn is which third a text says; the general topic where it says none, or more than one.
+func thirdIn(text string) Topic {
+	found := Pregnancy
+	if between.MatchString(text) {
+		return found
+	}
+	for _, t := range thirds {
+		if t.says.MatchString(text) {
+			if found != Pregnancy {
+				return Pregnancy
+			}
+			found = t.topic
+		}
+	}
+	if found != Pregnancy {
+		return found
+	}
+	if m := weeks.FindStringSubmatch(text); m != nil {
+		switch n, _ := strconv.Atoi(m[1]); {
+		case n <= 13:
+			return Expecting1
+		case n <= 27:
+			return Expecting2
+		case n <= 45:
+			return Expecting3
+		}
+	}
+	return Pregnancy
 }
 
 // notWords are what looks like one of them and is none.
@@ -46,12 +113,12 @@ var (
 	denied    = regexp.MustCompile(`\b(?:no|not|never|without|free of|nothing (?:with|in|wrong with)|none|isn't|doesn't have|hasn't)\b`)
 	ailment   = regexp.MustCompile(`\b(?:problems?|troubles?|issues?|pains?|complaints?|history|injur\w+|symptoms?|concerns?|operations?|surgery|known|wrong)\b`)
 	notTopics = regexp.MustCompile(`\b(?:` + notWords + `)\b`)
-	wordsOf   = func() (out []*regexp.Regexp) {
+	wordsOf   = sync.OnceValue(func() (out []*regexp.Regexp) { // when the first is asked: a verb on files asks nobody
 		for _, w := range watchWords {
 			out = append(out, regexp.MustCompile(`\b(?:`+w.says+`)\b`))
 		}
 		return out
-	}()
+	})
 )
 
 // WatchOf reads what somebody has to watch out of their own words. notes are the parts of it in which no topic is known: they
@@ -78,16 +145,34 @@ func WatchOf(words string) (topics []Topic, notes []string) {
 		from = at[1]
 	}
 	add(len(text))
+	if i := slices.Index(topics, Pregnancy); i >= 0 {
+		topics[i] = thirdIn(text)
+		if topics[i] != Pregnancy { // the clause that says it is no mere note
+			notes = slices.DeleteFunc(notes, func(n string) bool { return thirdIn(strings.ToLower(n)) != Pregnancy })
+		}
+	}
 	return topics, notes
 }
 
 // watchIn adds the topics of one clause, and tells whether it speaks of any, denied or not.
 func watchIn(clause string, topics *[]Topic) (known bool) {
+	learn := func(t Topic) {
+		known = true
+		if !slices.Contains(*topics, t) {
+			*topics = append(*topics, t)
+		}
+	}
+	for _, r := range refusals {
+		if r.says.MatchString(clause) {
+			learn(r.topic)
+			clause = r.says.ReplaceAllString(clause, " ")
+		}
+	}
 	clause = notTopics.ReplaceAllString(clause, " ")
 	no := denied.FindStringIndex(clause)
 	ails := ailment.MatchString(clause)
 	for i, w := range watchWords {
-		at := wordsOf[i].FindStringIndex(clause)
+		at := wordsOf()[i].FindStringIndex(clause)
 		if at == nil {
 			continue
 		}
@@ -95,9 +180,17 @@ func watchIn(clause string, topics *[]Topic) (known bool) {
 		if no != nil && no[0] < at[0] && (!w.part || ails) {
 			continue
 		}
-		if !slices.Contains(*topics, w.topic) {
-			*topics = append(*topics, w.topic)
+		topic := w.topic
+		if topic == LowBack { // which way hurts, where it is said
+			bends, archs := strings.Contains(clause, "bend") || strings.Contains(clause, "round"), strings.Contains(clause, "arch")
+			switch {
+			case bends && !archs:
+				topic = LowBackBending
+			case archs && !bends:
+				topic = LowBackArching
+			}
 		}
+		learn(topic)
 	}
 	return known
 }

@@ -39,7 +39,10 @@ func findCaution(l *look, _ *Rule) (out []Finding) {
 			Severity: Look, Row: rows[0], Amount: float64(len(rows)), About: string(t), Measured: fmt.Sprintf("%d of %d rows", len(rows), l.s.Rows()),
 			Limit:  "none without a word on it",
 			Says:   fmt.Sprintf("%s %s %s", strings.Join(people[t], " and "), verb, t),
-			Detail: strings.Join(names, ", ") + ". Say the easier option early; whoever treats them decides.",
+			Detail: withMore(names) + ". Say the easier option early; whoever treats them decides.",
+		}
+		if t == movement.Treated { // it is not for the class to say what
+			f.Says, f.Detail = fmt.Sprintf("%s: under treatment", strings.Join(people[t], " and ")), "Ask whoever treats them before the class; small and slow until then."
 		}
 		f.At, _, _ = l.tl.RowSpan(f.Row)
 		out = append(out, f)
@@ -69,16 +72,32 @@ func (l *look) watched() (topics []movement.Topic, people map[movement.Topic][]s
 	return topics, people
 }
 
-// callsFor lists the rows that call for care of a topic, and the names of their movements.
+// namedAtMost is how many movements a finding names with what to do about them; judgement.
+const namedAtMost = 5
+
+// withMore is a list that names so many, and counts the rest.
+func withMore(names []string) string {
+	if len(names) <= namedAtMost {
+		return strings.Join(names, "; ")
+	}
+	return fmt.Sprintf("%s; and %d more", strings.Join(names[:namedAtMost], "; "), len(names)-namedAtMost)
+}
+
+// callsFor lists the rows that call for care of a topic, and their movements with what the table of cautions says of them.
 func (l *look) callsFor(t movement.Topic) (rows []plan.Path, names []string) {
 	for i := range l.tl.Steps {
 		s := &l.tl.Steps[i]
-		if !s.Kind.Working() || s.Move == nil || slices.Contains(rows, s.Row) || !slices.Contains(s.Move.Watched(s.Level), t) {
+		if !s.Kind.Working() || s.Move == nil || slices.Contains(rows, s.Row) || !s.Move.Watches(s.Level, t) {
 			continue
 		}
 		rows = append(rows, s.Row)
-		if !slices.Contains(names, s.Move.Name) {
-			names = append(names, s.Move.Name)
+		c := s.Move.CareOf(s.Level, t)
+		says := s.Move.Name + ": " + c.Words()
+		if c.Level > 0 {
+			says = fmt.Sprintf("%s: level %d, %s", s.Move.Name, c.Level, c.Says)
+		}
+		if !slices.Contains(names, says) {
+			names = append(names, says)
 		}
 	}
 	return rows, names

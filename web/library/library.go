@@ -192,11 +192,34 @@ type movementView struct {
 	Names       []string
 	Spine       string
 	Cautions    []movement.Caution
+	Cares       []careRow
 	Uses        []store.Use
 	LastLed     string
 	Older       bool   // an own movement, not its newest version
 	Newest      string // address of the newest
 	Changed     bool   // the studio has its own words for it
+}
+
+// careRow is what the levels are to somebody who watches a topic.
+type careRow struct {
+	Topic  movement.Topic
+	Levels []movement.Care
+}
+
+// caresOf are the topics for which something is to be done about a level of a movement.
+func caresOf(m *movement.Movement) (out []careRow) {
+	for _, t := range movement.Topics() {
+		row, any := careRow{Topic: t}, false
+		for n := range m.Levels {
+			c := m.CareOf(n+1, t)
+			row.Levels = append(row.Levels, c)
+			any = any || c.Does != movement.Keep
+		}
+		if any {
+			out = append(out, row)
+		}
+	}
+	return out
 }
 
 func showMovement(a *kit.Kit, c *gin.Context) {
@@ -205,7 +228,7 @@ func showMovement(a *kit.Kit, c *gin.Context) {
 		a.Problem(c, http.StatusNotFound, "There is no movement of that name in the library.")
 		return
 	}
-	v := movementView{M: m, Names: movement.Regions()}
+	v := movementView{M: m, Names: movement.Regions(), Cares: caresOf(m)}
 	var demands []float64
 	for i := range m.Levels {
 		v.Levels = append(v.Levels, viewLevel(a, m, i+1))

@@ -98,6 +98,19 @@ func TestTwoKeepAPerson(t *testing.T) {
 	assert.Equal(t, []any{"ankles", "new note", 3, "New Name"}, []any{all.Watch, all.Note, all.Level, all.Name})
 }
 
+// What was understood of a person's own words is shown back, and what names no topic is said to be only a note.
+func TestWhatIsUnderstoodIsShown(t *testing.T) {
+	base, _ := webtest.Site(t)
+	v := webtest.Visit(t, base).SignIn(demo.Email)
+	code, _, _ := v.Do("POST", "/people", url.Values{"name": {"Wren Ash"}, "watch": {"old disc trouble, no neck problems, left-handed, 20 weeks pregnant"}, "level": {"1"}})
+	require.Equal(t, http.StatusSeeOther, code)
+	_, page, _ := v.Do("GET", "/people", nil)
+	assert.Contains(t, page, "Watched: low back, expecting, second third. Only a note: left-handed.")
+	_, page, _ = v.Do("GET", "/movements/scissors", nil)
+	assert.Contains(t, page, "lighter: level 1")
+	assert.Contains(t, page, "expecting, second third")
+}
+
 func TestWhatIsRefusedOfAPerson(t *testing.T) {
 	base, st := webtest.Site(t)
 	v := webtest.Visit(t, base).SignIn(demo.Email)
