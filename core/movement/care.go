@@ -92,7 +92,7 @@ func (m *Movement) careAt(n int, t Topic) Care {
 // listed is what the table says of a level: the lines by hand, else the first rule that is right for it.
 func (m *Movement) listed(n int, t Topic) Care {
 	for _, h := range handCare {
-		if h.topic == t && slices.Contains(h.slugs, BaseSlug(m.Slug)) && n >= h.from {
+		if h.topic == t && slices.Contains(h.slugs, BaseSlug(m.Slug)) && n >= h.from && (h.to == 0 || n <= h.to) {
 			return Care{t, h.does, 0, h.says, h.why, false}
 		}
 	}
@@ -103,6 +103,9 @@ func (m *Movement) listed(n int, t Topic) Care {
 	}
 	return Care{Topic: t, Why: keepWhy[t]}
 }
+
+// Spared tells whether level n is not to be done as it is by whoever watches a topic, nor in other words.
+func (m *Movement) Spared(n int, t Topic) bool { return m.careAt(n, t).Does > Lighter }
 
 // Cares lists everything that is to be done about level n, by the order of the topics.
 func (m *Movement) Cares(n int) (out []Care) {
@@ -278,7 +281,7 @@ var careRules = []careRule{
 	{Expecting2, leansBack, LeaveOut, "sit tall", "the belly holds the trunk from behind", false},
 	{Expecting2, planks, Instead, "on the knees, or against the wall", "the belly hangs in a full plank", false},
 	{Expecting2, has(LegsOut), Instead, "on the side, one leg", "lying flat while the legs pull at the belly", false},
-	{Expecting2, both(has(OnBack), either(func(m *Movement, _ int) bool { return m.Stretch }, demands(3))), Instead, "on the side, or sitting with the back leant", "a long spell flat on the back", false},
+	{Expecting2, both(has(OnBack), func(m *Movement, _ int) bool { return m.Stretch }), Instead, "on the side, or sitting with the back leant", "a long spell flat on the back", false},
 	{Expecting2, has(OnBack), Lighter, "a minute at most, then onto the side", "flat on the back", false},
 	{Expecting2, turnsFar, Lighter, "an open turn, only a little", "the belly is pressed in a turn", false},
 	{Expecting2, both(roundsFar, stands(Seated, Standing, Chair, SeatedHeels)), Lighter, "legs apart and a long back", "the belly is pressed in a fold", false},
@@ -334,18 +337,22 @@ var careRules = []careRule{
 var handCare = []struct {
 	topic     Topic
 	slugs     []string
-	from      int
+	from, to  int // levels; to 0: all from there on
 	does      Does
 	says, why string
 }{
-	{Bones, []string{"neck-pull", "roll-up"}, 1, LeaveOut, "hinge a little from sitting with a long back", "the rounded spine carries the trunk"},
-	{Bones, []string{"teaser"}, 1, LeaveOut, "sit tall and hinge back a little", "the spine carries trunk and legs and rounds when it tires"},
-	{Bones, []string{"swan-dive", "rocking"}, 1, Lighter, "the lift alone, without rocking", "the body falls onto the front and is pulled up"},
-	{Bones, []string{"childs-pose"}, 1, Instead, "lie on the back with the knees bent", "the spine rounds to its end over the thighs"},
-	{Neck, []string{"bridge", "bridge-march"}, 1, Lighter, "no pillow under the head while the hips are up, and no turning of the head", "some weight comes to the shoulders"},
-	{Knees, []string{"kneeling-hinge"}, 1, Instead, "the hip hinge, standing", "the knees carry all of it, bent"},
-	{Knees, []string{"childs-pose"}, 1, Instead, "a cushion between seat and heels, or on the back with the knees in", "the knees bend to their end"},
-	{Balance, []string{"toe-lifts", "calf-raise"}, 2, Lighter, "one hand on a chair", "the base is narrow"},
+	{Bones, []string{"neck-pull", "roll-up"}, 1, 0, LeaveOut, "hinge a little from sitting with a long back", "the rounded spine carries the trunk"},
+	{Bones, []string{"teaser"}, 1, 0, LeaveOut, "sit tall and hinge back a little", "the spine carries trunk and legs and rounds when it tires"},
+	{Bones, []string{"swan-dive", "rocking"}, 1, 0, Lighter, "the lift alone, without rocking", "the body falls onto the front and is pulled up"},
+	{Bones, []string{"childs-pose"}, 1, 0, Instead, "lie on the back with the knees bent", "the spine rounds to its end over the thighs"},
+	{Neck, []string{"bridge", "bridge-march"}, 1, 0, Lighter, "no pillow under the head while the hips are up, and no turning of the head", "some weight comes to the shoulders"},
+	{Knees, []string{"kneeling-hinge"}, 1, 0, Instead, "the hip hinge, standing", "the knees carry all of it, bent"},
+	{Knees, []string{"childs-pose"}, 1, 0, Instead, "a cushion between seat and heels, or on the back with the knees in", "the knees bend to their end"},
+	{Bones, []string{"saw"}, 1, 1, Lighter, "turn only a little, sitting tall", "it only turns"},
+	{LowBackBending, []string{"saw"}, 1, 1, Lighter, "turn small and slow", "it only turns"},
+	{Bones, []string{"butterfly"}, 1, 1, Keep, "", "sitting tall, the spine stays long"},
+	{LowBackBending, []string{"butterfly"}, 1, 1, Lighter, "on a cushion or against a wall", "sitting tall with open knees"},
+	{Balance, []string{"toe-lifts", "calf-raise"}, 2, 0, Lighter, "one hand on a chair", "the base is narrow"},
 }
 
 // keepWhy is why a level is kept.

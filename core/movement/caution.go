@@ -77,7 +77,7 @@ func (m *Movement) Suits(n int, a Audience) bool {
 		return false
 	}
 	takes := func(ts ...Topic) bool { // as it is, or as it is in other words
-		return !slices.ContainsFunc(ts, func(t Topic) bool { return m.careAt(n, t).Does > Lighter })
+		return !slices.ContainsFunc(ts, func(t Topic) bool { return m.Spared(n, t) })
 	}
 	switch a {
 	case StandingOnly:

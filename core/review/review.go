@@ -118,6 +118,7 @@ func CheckFor(within context.Context, s *plan.Session, tl *timeline.Timeline, li
 		}
 	}
 	slices.SortStableFunc(out, func(a, b Finding) int { return int(a.Severity) - int(b.Severity) })
+	l.unsuit(out)
 	if nearLimits(s) {
 		dropRefused(out, s, lib)
 	}

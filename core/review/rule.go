@@ -31,7 +31,7 @@ var rules []*Rule
 
 func init() {
 	rules = []*Rule{
-		headUpRule, wristsRule, leverRule, sidesRule, cautionRule, leverEarlyRule, lengthRule, noRestRule, oneWayRule, twiceRule, offTimeRule, onOffRule,
+		suitsRule, headUpRule, wristsRule, leverRule, sidesRule, cautionRule, leverEarlyRule, lengthRule, noRestRule, oneWayRule, twiceRule, offTimeRule, onOffRule,
 		forwardRule, earlyRule, peakRule, settleRule, changesRule, risesRule, kitRule, spineRule, orderRule, optionsRule,
 		holdRule, breathRule, newRule,
 	}

@@ -35,7 +35,7 @@ type planted struct {
 }
 
 // asked are questions that trials ask and no rule answers yet.
-var asked = []string{"suits", "on the back", "isometric", "far dose", "balance"}
+var asked = []string{"on the back", "isometric", "far dose", "balance"}
 
 var blockTag = regexp.MustCompile(`^\[(\w+)([^\]]*)\]$`)
 
@@ -156,7 +156,7 @@ func (p *planted) about(s *plan.Session, f Finding) bool {
 // How much of the trials is right today; the aim is 95 % of the faults, and one stop or look beyond what is expected in a good
 // class. These only go one way.
 const (
-	faultsFound = 16
+	faultsFound = 21
 	goodNoise   = 10
 )
 
