@@ -10,7 +10,7 @@ import (
 
 // kitRule: a thing is picked up, put down and picked up again. In rounds it comes again by nature.
 var kitRule = &Rule{
-	Name: "kit", Looks: "a thing is fetched again", Fixed: "once", Source: practice, Mends: "bring what needs it together", Yields: []string{"changes"},
+	Name: "kit", Looks: "a thing is fetched again; a chair and the wall stay where they stand", Fixed: "once", Source: practice, Mends: "bring what needs it together", Yields: []string{"changes"},
 	find: findKit,
 }
 
@@ -19,6 +19,9 @@ type hold struct {
 	thing string
 	at    plan.Path
 }
+
+// stays are things that stand in the room all through the class: nobody fetches them.
+var stays = []string{"chair", "wall"}
 
 // kitPairs lists where a thing is fetched again, with where it was first.
 func kitPairs(tl *timeline.Timeline) (out [][2]hold) {
@@ -34,7 +37,7 @@ func kitPairs(tl *timeline.Timeline) (out [][2]hold) {
 		have := map[string]bool{}
 		for _, k := range s.Move.Things(s.Level) {
 			have[k] = true
-			if now[k] {
+			if now[k] || slices.Contains(stays, k) {
 				continue
 			}
 			h := hold{k, s.Row}

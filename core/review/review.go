@@ -113,6 +113,9 @@ func CheckFor(within context.Context, s *plan.Session, tl *timeline.Timeline, li
 				if err := l.soothe(s); err != nil {
 					return err
 				}
+				if l.sparing() && l.unsuits(s) {
+					return errUnsuited
+				}
 				return ended(l.asker()) // what was found meanwhile is not all there is
 			}
 		}

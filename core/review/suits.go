@@ -1,6 +1,7 @@
 package review
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -74,20 +75,37 @@ func findSuits(l *look, _ *Rule) (out []Finding) {
 	return out
 }
 
+// sparing tells whether the audience of the class has something that nobody may put in.
+func (l *look) sparing() bool {
+	return watchedByAll[movement.Audience(l.s.Audience)] != nil || l.s.Audience == string(movement.StandingOnly)
+}
+
+// errUnsuited says that a mend is none here.
+var errUnsuited = errors.New("that would put in what the audience should not do: choose something else by hand")
+
+// unsuits tells whether a changed session has more that does not suit than the one that was looked at.
+func (l *look) unsuits(after *plan.Session) bool {
+	now, err := l.anew(after)
+	return err != nil || len(findSuits(now, suitsRule)) > len(findSuits(l, suitsRule))
+}
+
+// puts are the rules whose mends put movements in: where the audience has something to be spared, each is made once before
+// it is offered. Every mend is looked at when it is made.
+var puts = []string{"forward", "lever", "lever-early", "early", "settle", "spine", "peak"}
+
 // unsuit takes away the mends that would put something in that does not suit: what is put right in one place must hurt
 // nobody in another.
 func (l *look) unsuit(fs []Finding) {
-	if watchedByAll[movement.Audience(l.s.Audience)] == nil && l.s.Audience != string(movement.StandingOnly) {
+	if !l.sparing() {
 		return
 	}
 	for i := range fs {
+		if !slices.Contains(puts, fs[i].Rule) {
+			continue
+		}
 		fs[i].Mends = slices.DeleteFunc(fs[i].Mends, func(m Mend) bool {
-			after, err := m.Apply(l.s)
-			if err != nil {
-				return true
-			}
-			now, err := l.anew(after)
-			return err != nil || len(findSuits(now, suitsRule)) > len(findSuits(l, suitsRule))
+			_, err := m.Apply(l.s)
+			return err != nil
 		})
 	}
 }

@@ -157,7 +157,7 @@ func (p *planted) about(s *plan.Session, f Finding) bool {
 // class. These only go one way.
 const (
 	faultsFound = 21
-	goodNoise   = 10
+	goodNoise   = 7
 )
 
 func TestTrials(t *testing.T) {
