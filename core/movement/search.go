@@ -114,8 +114,7 @@ func (q *Query) fits(m *Movement) bool {
 		if q.Kit == "none" && len(things) > 0 || q.Kit != "" && q.Kit != "none" && !slices.Contains(things, q.Kit) {
 			continue
 		}
-		watched := m.Watched(n)
-		if slices.ContainsFunc(q.Kind, func(t Topic) bool { return slices.Contains(watched, t) }) {
+		if slices.ContainsFunc(q.Kind, func(t Topic) bool { return m.Watches(n, t) }) {
 			continue
 		}
 		return true
