@@ -107,16 +107,6 @@ func (m *Movement) listed(n int, t Topic) Care {
 // Spared tells whether level n is not to be done as it is by whoever watches a topic, nor in other words.
 func (m *Movement) Spared(n int, t Topic) bool { return m.careAt(n, t).Does > Lighter }
 
-// Cares lists everything that is to be done about level n, by the order of the topics.
-func (m *Movement) Cares(n int) (out []Care) {
-	for _, t := range topics {
-		if c := m.CareOf(n, t); c.Does != Keep {
-			out = append(out, c)
-		}
-	}
-	return out
-}
-
 // Marks of a level that the rules go by, besides its loads.
 
 func is(slugs string) func(*Movement, int) bool {

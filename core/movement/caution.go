@@ -37,16 +37,6 @@ func (m *Movement) cautions(n int, care string) (out []Caution) {
 	return out
 }
 
-// Watched lists every topic that level n calls for, the general ones too, whoever says the words.
-func (m *Movement) Watched(n int) (out []Topic) {
-	for _, t := range append(Topics(), LowBack, Pregnancy) {
-		if m.Watches(n, t) {
-			out = append(out, t)
-		}
-	}
-	return out
-}
-
 // Watches tells whether level n calls for care of a topic.
 func (m *Movement) Watches(n int, t Topic) bool { return m.careAt(n, t).Does != Keep }
 

@@ -69,7 +69,7 @@ func TestLibraryIsConsistent(t *testing.T) {
 				assert.LessOrEqual(t, lv.Demand, 7.0, "%s begins with something most can do", m.Slug)
 			}
 			if kneels := m.Has(i+1, Kneel); kneels {
-				assert.Contains(t, m.Watched(i+1), Knees, "%s level %d", m.Slug, i+1)
+				assert.True(t, m.Watches(i+1, Knees), "%s level %d", m.Slug, i+1)
 			}
 		}
 	}
@@ -97,15 +97,15 @@ func TestLibraryIsConsistent(t *testing.T) {
 	} {
 		m, ok := l.Get(c.slug)
 		require.True(t, ok, c.slug)
-		assert.Contains(t, m.Watched(c.level), c.topic, "%s level %d", c.slug, c.level)
+		assert.True(t, m.Watches(c.level, c.topic), "%s level %d: %s", c.slug, c.level, c.topic)
 	}
 	dog, _ := l.Get("bird-dog")
-	assert.NotContains(t, dog.Watched(2), Vertigo)
+	assert.False(t, dog.Watches(2, Vertigo))
 	for _, caution := range dog.Cautions(2) {
 		assert.NotEqual(t, Wrists, caution.Topic, "its own care speaks of the wrists")
 	}
 	hundred, _ := l.Get("hundred")
-	assert.NotContains(t, hundred.Watched(1), Neck, "level 1 keeps the head down")
+	assert.False(t, hundred.Watches(1, Neck), "level 1 keeps the head down")
 }
 
 // Figures: supports stay, nothing sinks or leaves its range, neighbouring key poses do not jump.

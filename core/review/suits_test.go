@@ -42,7 +42,7 @@ func TestNoMendPutsInWhatDoesNotSuit(t *testing.T) {
 	for _, a := range []movement.Audience{movement.Expecting, movement.LowBone, movement.StandingOnly} {
 		for _, m := range lib.All() {
 			for n := range m.Levels {
-				if m.Gentlest(a); !m.Suits(n+1, a) && a != movement.StandingOnly {
+				if !m.Suits(n+1, a) && a != movement.StandingOnly {
 					continue
 				}
 				s, err := plan.ReadSession([]byte(`{"format":"wavekine.session/1","title":"T","audience":"`+string(a)+`","target":"9:00","sections":[{"title":"A","blocks":[{"rule":"straight","rows":[

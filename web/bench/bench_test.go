@@ -316,7 +316,7 @@ func TestAxeOnEveryScreen(t *testing.T) {
 	p := webtest.SignedInPage(t, url, demo.Email, 1280, 800)
 	paths := []string{
 		"/", "/movements", "/movements?q=hips", "/movements/bird-dog", "/movement-new", "/movement-new?from=side-plank", "/sessions", "/sessions/wheel-side-hips", "/sessions/kiln-circuit/lead",
-		"/sessions/thursday-mat/print", "/series", "/series/off-the-wheel", "/series/off-the-wheel/print", "/people", "/log", "/log/demo-run-4", "/house", "/house/pace", "/sessions/wheel-side-hips/compare?with=kiln-circuit", "/sessions/thursday-mat/print?for=mover", "/nowhere",
+		"/sessions/thursday-mat/print", "/series", "/series/off-the-wheel", "/series/off-the-wheel/print", "/people", "/log", "/log/demo-run-4", "/house", "/house/pace", "/account", "/movements/scissors", "/sessions/wheel-side-hips/compare?with=kiln-circuit", "/sessions/thursday-mat/print?for=mover", "/nowhere",
 	}
 	check := func(p *browsertest.Page, path string) {
 		p.Go(url + path)
@@ -330,7 +330,7 @@ func TestAxeOnEveryScreen(t *testing.T) {
 	}
 	p.Expect("404")
 	phone := webtest.SignedInPage(t, url, demo.Email, 390, 844)
-	for _, path := range []string{"/", "/sessions/wheel-side-hips", "/sessions/kiln-circuit/lead", "/sessions/thursday-mat/print", "/series/off-the-wheel"} {
+	for _, path := range []string{"/", "/sessions/wheel-side-hips", "/sessions/kiln-circuit/lead", "/sessions/thursday-mat/print", "/series", "/series/off-the-wheel", "/account", "/people", "/house", "/movements/scissors", "/sessions"} {
 		check(phone, path)
 		wide := browsertest.JS[int](phone, `document.documentElement.scrollWidth`)
 		assert.LessOrEqual(t, wide, 390, "%s scrolls sideways on a phone: %s", path,
