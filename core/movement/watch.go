@@ -106,8 +106,8 @@ func thirdIn(text string) Topic {
 // notWords are what looks like one of them and is none.
 const notWords = `tail ?bones?|collar ?bones?|left-?handed|right-?handed|beforehand|second-?hand|upper backs?|mid(?:dle)?[- ]backs?|back (?:to|from|in|at|after|again|on)|(?:is|came|comes|come|been) back|by hand|on the other hand|work-?life balance|lean(?:s|ing)? back`
 
-// Clauses are parted where one thing ends and another begins; inside one, a "no" reaches to its end.
-var clauseEnds = regexp.MustCompile(`[.,;:/\n]|\bbut\b|\bexcept\b|\bonly\b|\balthough\b|\bhas\b`)
+// Clauses are parted where one thing ends and another begins.
+var clauseEnds = regexp.MustCompile(`[.,;:/()\n]|\bbut\b|\bbecause\b|\bdue to\b|\bsince\b|\bexcept\b|\bonly\b|\balthough\b|\bhas\b`)
 
 var (
 	denied    = regexp.MustCompile(`\b(?:no|not|never|without|free of|nothing (?:with|in|wrong with)|none|isn't|doesn't have|hasn't)\b`)
@@ -154,6 +154,30 @@ func WatchOf(words string) (topics []Topic, notes []string) {
 	return topics, notes
 }
 
+// reaches are the words over which a "no" reaches to what it denies: "no known history of", "no neck or". Over any other it
+// does not: "no rolling with osteoporosis" denies nothing.
+var reaches = func() map[string]bool {
+	m := map[string]bool{}
+	for _, w := range strings.Fields("any known more longer real current history of had have has having been sign signs a an the her his my their or and nor with in on to high low lower serious severe old diagnosed problem problems trouble troubles issue issues pain pains complaint complaints neck back backs wrist wrists hand hands shoulder shoulders knee knees hip hips elbow elbows ankle ankles eye blood pressure disc bone bones currently now yet") {
+		m[w] = true
+	}
+	return m
+}()
+
+// deniedBefore tells whether what follows a text is denied by it.
+func deniedBefore(text string) bool {
+	all := denied.FindAllStringIndex(text, -1)
+	if all == nil {
+		return false
+	}
+	for _, w := range strings.Fields(text[all[len(all)-1][1]:]) {
+		if !reaches[strings.Trim(w, "'-")] {
+			return false
+		}
+	}
+	return true
+}
+
 // watchIn adds the topics of one clause, and tells whether it speaks of any, denied or not.
 func watchIn(clause string, topics *[]Topic) (known bool) {
 	learn := func(t Topic) {
@@ -169,7 +193,6 @@ func watchIn(clause string, topics *[]Topic) (known bool) {
 		}
 	}
 	clause = notTopics.ReplaceAllString(clause, " ")
-	no := denied.FindStringIndex(clause)
 	ails := ailment.MatchString(clause)
 	for i, w := range watchWords {
 		at := wordsOf()[i].FindStringIndex(clause)
@@ -177,7 +200,7 @@ func watchIn(clause string, topics *[]Topic) (known bool) {
 			continue
 		}
 		known = true
-		if no != nil && no[0] < at[0] && (!w.part || ails) {
+		if deniedBefore(clause[:at[0]]) && (!w.part || ails) {
 			continue
 		}
 		topic := w.topic

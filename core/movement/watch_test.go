@@ -64,6 +64,17 @@ func TestWhatPeopleWatch(t *testing.T) {
 		"never had vertigo":                           {nil, ""},
 		"no osteoporosis, a weak shoulder":            {[]Topic{Shoulder}, ""},
 		"without high blood pressure":                 {nil, ""},
+		"no rolling because of osteoporosis":          {[]Topic{Bones}, "no rolling"},
+		"no rolling (osteoporosis)":                   {[]Topic{Bones}, "no rolling"},
+		"must not roll with osteoporosis":             {[]Topic{Bones}, ""},
+		"does not lift the head with vertigo":         {[]Topic{Vertigo}, ""},
+		"no planks, carpal tunnel":                    {[]Topic{Wrists}, "no planks"},
+		"not allowed to bend since disc surgery":      {[]Topic{LowBack, Treated}, "not allowed to bend"},
+		"no known history of glaucoma":                {nil, ""},
+		"no longer pregnant":                          {nil, ""},
+		"never any neck pain":                         {nil, ""},
+		"no twisting for her fused spine":             {[]Topic{LowBack}, ""},
+		"not after a hip replacement":                 {[]Topic{Hip}, ""},    // in doubt it is watched
 		"no wrists":                                   {[]Topic{Wrists}, ""}, // spare them
 		"no knees please":                             {[]Topic{Knees}, ""},
 		"nothing on the hands":                        {[]Topic{Wrists}, ""},
@@ -81,7 +92,7 @@ func TestWhatPeopleWatch(t *testing.T) {
 		"İç kulak, neck":                              {[]Topic{Neck}, ""},
 		strings.Repeat("x", 3000) + ", whiplash":      {[]Topic{Neck}, ""},
 		"has osteoporosis, doctor says no rolling":    {[]Topic{Bones}, "doctor says no rolling"},
-		"knee replacement (right), no pain any more":  {[]Topic{Knees}, "no pain any more"},
+		"knee replacement (right), no pain any more":  {[]Topic{Knees}, "right|no pain any more"},
 		"high blood pressure, no medication":          {[]Topic{Pressure}, "no medication"},
 		"does not get down to the floor on cold days": {[]Topic{NoFloor}, ""},
 	} {
