@@ -147,7 +147,7 @@ func Away(t testing.TB, st *store.Store) (back func()) {
 			}
 		}
 	}
-	do(`ALTER DATABASE `+name+` WITH ALLOW_CONNECTIONS false`, `SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = '`+name+`'`)
+	do(`ALTER DATABASE `+name+` WITH ALLOW_CONNECTIONS false`, `SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = '`+name+`' AND backend_type = 'client backend'`)
 	return func() { do(`ALTER DATABASE ` + name + ` WITH ALLOW_CONNECTIONS true`) }
 }
 
