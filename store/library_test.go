@@ -2,13 +2,11 @@ package store_test
 
 import (
 	"fmt"
-	"io/fs"
 	"strings"
 	"sync"
 	"testing"
 	"time"
 
-	"github.com/pressly/goose/v3"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -213,9 +211,7 @@ func TestPacesBelongToTeachers(t *testing.T) {
 // downTo takes the schema back to a version.
 func downTo(t *testing.T, st *store.Store, version int64) {
 	t.Helper()
-	dir, err := fs.Sub(store.Migrations(), "migrations")
-	require.NoError(t, err)
-	p, err := goose.NewProvider(goose.DialectPostgres, st.DB.DB.DB, dir)
+	p, err := store.Migrations(st.DB.DB.DB)
 	require.NoError(t, err)
 	_, err = p.DownTo(ctx, version)
 	require.NoError(t, err)
@@ -231,7 +227,7 @@ func TestPacesOfTheVersionBefore(t *testing.T) {
 	require.NoError(t, err)
 	n, err := st.Migrate(ctx)
 	require.NoError(t, err)
-	assert.Equal(t, 3, n)
+	assert.Equal(t, 4, n)
 	ps, err := st.Paces(ctx, "a", "ta")
 	require.NoError(t, err)
 	of := map[string]store.TeacherPace{}

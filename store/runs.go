@@ -192,18 +192,35 @@ func (s *Store) LastLed(ctx context.Context, studio, name string) (at time.Time,
 	return got.At, got.Title, err
 }
 
-// MetMovements lists the names of movements that the studio's last runs have led, and how many runs there are.
-func (s *Store) MetMovements(ctx context.Context, studio string) (names []string, runs int, err error) {
+// Met is what the studio's last runs have led.
+type Met struct {
+	Names []string       // of movements
+	Led   map[string]int // the highest level of each, by slug
+	Runs  int
+}
+
+// MetMovements says what the studio's last hundred runs have led.
+func (s *Store) MetMovements(ctx context.Context, studio string) (met Met, err error) {
 	var got struct {
 		Runs  int    `db:"runs"`
 		Names string `db:"names"`
+		Led   []byte `db:"led"`
 	}
 	err = s.DB.GetContext(ctx, &got, `
-		WITH r AS (SELECT run_id FROM runs WHERE studio_id = $1 ORDER BY started_at DESC LIMIT 100)
-		SELECT (SELECT count(*) FROM r) AS runs, coalesce((SELECT string_agg(DISTINCT w.name, E'\n') FROM run_rows w JOIN r USING (run_id) WHERE w.studio_id = $1 AND w.taken_ms > 0), '') AS names`,
+		WITH r AS (SELECT run_id, doc FROM runs WHERE studio_id = $1 ORDER BY started_at DESC LIMIT 100),
+		done AS (SELECT DISTINCT run_id, w.slug FROM run_rows w JOIN r USING (run_id) WHERE w.studio_id = $1 AND w.taken_ms > 0),
+		steps AS (SELECT slug, (e->>'level')::int AS level FROM r JOIN done USING (run_id), jsonb_array_elements(r.doc->'steps') e
+			WHERE r.doc IS NOT NULL AND e->>'movement' = slug AND e ? 'level')
+		SELECT (SELECT count(*) FROM r) AS runs,
+			coalesce((SELECT string_agg(DISTINCT w.name, E'\n') FROM run_rows w JOIN r USING (run_id) WHERE w.studio_id = $1 AND w.taken_ms > 0), '') AS names,
+			coalesce((SELECT jsonb_object_agg(slug, top) FROM (SELECT slug, max(level) AS top FROM steps GROUP BY slug) x), '{}') AS led`,
 		studio)
-	if got.Names != "" {
-		names = splitLines(got.Names)
+	if err != nil {
+		return met, err
 	}
-	return names, got.Runs, err
+	met.Runs = got.Runs
+	if got.Names != "" {
+		met.Names = splitLines(got.Names)
+	}
+	return met, json.Unmarshal(got.Led, &met.Led)
 }

@@ -21,7 +21,7 @@ import (
 func led(id, teacher, name string, took clock.Span, n int) *run.Run {
 	r := &run.Run{
 		ID: id, Session: "p", Rev: 1, Title: "T", Teacher: teacher, Started: time.Date(2026, 5, 14, 8, 0, 0, 0, time.UTC),
-		Steps: []run.Step{{Row: plan.Path{Section: 1, Block: 1, Row: 1}, Movement: name, Name: name, Kind: timeline.Work, S: 20 * clock.Second, Usual: 20 * clock.Second, Reps: 8}},
+		Steps: []run.Step{{Row: plan.Path{Section: 1, Block: 1, Row: 1}, Movement: name, Name: name, Level: 2, Kind: timeline.Work, S: 20 * clock.Second, Usual: 20 * clock.Second, Reps: 8}},
 		Events: []run.Event{
 			{Does: run.Began},
 			{Does: run.Work},
@@ -110,14 +110,16 @@ func TestWhatRunsTeach(t *testing.T) {
 	r, err := run.Read(docs[0])
 	require.NoError(t, err)
 	assert.Equal(t, "squat", r.Steps[0].Name)
-	met, runs, err := st.MetMovements(ctx, "a")
+	met, err := st.MetMovements(ctx, "a")
 	require.NoError(t, err)
-	assert.Equal(t, 4, runs)
-	assert.ElementsMatch(t, []string{"squat", "lunge", "swan"}, met, "what was skipped was not met")
-	met, runs, err = st.MetMovements(ctx, "b")
+	assert.Equal(t, 4, met.Runs)
+	assert.ElementsMatch(t, []string{"squat", "lunge", "swan"}, met.Names, "what was skipped was not met")
+	assert.Equal(t, map[string]int{"squat": 2, "lunge": 2, "swan": 2}, met.Led, "the level that was planned, of what was done")
+	met, err = st.MetMovements(ctx, "b")
 	require.NoError(t, err)
-	assert.Zero(t, runs)
-	assert.Empty(t, met)
+	assert.Zero(t, met.Runs)
+	assert.Empty(t, met.Names)
+	assert.Empty(t, met.Led)
 }
 
 func TestForgettingWhatWasRemembered(t *testing.T) {

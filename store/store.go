@@ -24,8 +24,17 @@ import (
 //go:embed migrations/*.sql
 var migrations embed.FS
 
-// Migrations are the schema's steps, for the tests' template database.
-func Migrations() fs.FS { return migrations }
+// Schema are the schema's steps in SQL, for the tests' template database.
+func Schema() fs.FS { return migrations }
+
+// Migrations are the steps that bring a database up to date.
+func Migrations(db *sql.DB, opts ...goose.ProviderOption) (*goose.Provider, error) {
+	dir, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return nil, err
+	}
+	return goose.NewProvider(goose.DialectPostgres, db, dir, append(opts, goose.WithGoMigrations(audiencesMigration))...)
+}
 
 // Errors that callers tell apart.
 var (
@@ -93,10 +102,6 @@ func (s *Store) Close() { _ = s.DB.Close(); s.Pool.Close() }
 
 // Migrate brings the schema up to date. A schema newer than this program is left alone: ErrNewer.
 func (s *Store) Migrate(ctx context.Context) (int, error) {
-	dir, err := fs.Sub(migrations, "migrations")
-	if err != nil {
-		return 0, err
-	}
 	locker, err := lock.NewPostgresSessionLocker()
 	if err != nil {
 		return 0, err
@@ -107,7 +112,7 @@ func (s *Store) Migrate(ctx context.Context) (int, error) {
 	}
 	db := stdlib.OpenDB(*cfg)
 	defer func() { _ = db.Close() }()
-	p, err := goose.NewProvider(goose.DialectPostgres, db, dir, goose.WithSessionLocker(locker))
+	p, err := Migrations(db, goose.WithSessionLocker(locker))
 	if err != nil {
 		return 0, err
 	}

@@ -1,6 +1,7 @@
 package movement
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 )
@@ -19,6 +20,19 @@ const (
 var doesWords = []string{"keep", "lighter", "instead", "leave out"}
 
 func (d Does) String() string { return doesWords[d] }
+
+// MarshalText writes the word.
+func (d Does) MarshalText() ([]byte, error) { return []byte(d.String()), nil }
+
+// UnmarshalText reads the word.
+func (d *Does) UnmarshalText(b []byte) error {
+	i := slices.Index(doesWords, string(b))
+	if i < 0 {
+		return fmt.Errorf("%q: expected one of %s", b, strings.Join(doesWords, ", "))
+	}
+	*d = Does(i)
+	return nil
+}
 
 // Care is what a level of a movement is to somebody who watches a topic. It is a teaching aid: it never diagnoses, and
 // whoever treats the mover decides.
@@ -45,7 +59,7 @@ func (c Care) Words() string {
 }
 
 // CareOf answers for every level and every topic. What follows from what the level loads is worked out; the lines of
-// handCare override it. A level for which something is to be done takes the highest lower level that may be kept, else
+// the movement override it. A level for which something is to be done takes the highest lower level that may be kept, else
 // the highest that may be kept in other words.
 func (m *Movement) CareOf(n int, t Topic) Care {
 	n = min(max(n, 1), len(m.Levels))
@@ -91,9 +105,9 @@ func (m *Movement) careAt(n int, t Topic) Care {
 
 // listed is what the table says of a level: the lines by hand, else the first rule that is right for it.
 func (m *Movement) listed(n int, t Topic) Care {
-	for _, h := range handCare {
-		if h.topic == t && slices.Contains(h.slugs, BaseSlug(m.Slug)) && n >= h.from && (h.to == 0 || n <= h.to) {
-			return Care{t, h.does, 0, h.says, h.why, false}
+	for i := range m.Cares {
+		if c := &m.Cares[i]; c.Topic == t && c.at(n) {
+			return Care{t, c.Does, 0, c.Says, c.Why, false}
 		}
 	}
 	for _, r := range careRules {
@@ -162,6 +176,14 @@ var roundsFar = either(
 	both(bendsTo(Forward), func(m *Movement, n int) bool { return !smallRounding(m, n) && !flat(m, n) }),
 	has(HeadUp), is("childs-pose"), both(is("half-pigeon"), demands(2.3)),
 )
+
+// RoundsToTheEnd tells whether level n takes the spine forward to its end: folds, rolling, roll-ups; a curl of the head and
+// shoulders on the back does not.
+func (m *Movement) RoundsToTheEnd(n int) bool {
+	return roundsFar(m, n) && m.Spared(n, Bones) && (m.Posture != Supine || !m.Has(n, HeadUp) || rollsUp(m, n))
+}
+
+var rollsUp = is("neck-pull roll-up")
 
 // turnsFar turns the spine loaded or to its end.
 var turnsFar = func(m *Movement, n int) bool {
@@ -323,26 +345,30 @@ var careRules = []careRule{
 	{Treated, always, Lighter, "small and slow; ask whoever treats you first", "whoever treats them decides", false},
 }
 
-// handCare are lines written by hand for movements whose marks do not tell it, or tell it wrongly: from a level on.
-var handCare = []struct {
-	topic     Topic
-	slugs     []string
-	from, to  int // levels; to 0: all from there on
-	does      Does
-	says, why string
-}{
-	{Bones, []string{"neck-pull", "roll-up"}, 1, 0, LeaveOut, "hinge a little from sitting with a long back", "the rounded spine carries the trunk"},
-	{Bones, []string{"teaser"}, 1, 0, LeaveOut, "sit tall and hinge back a little", "the spine carries trunk and legs and rounds when it tires"},
-	{Bones, []string{"swan-dive", "rocking"}, 1, 0, Lighter, "the lift alone, without rocking", "the body falls onto the front and is pulled up"},
-	{Bones, []string{"childs-pose"}, 1, 0, Instead, "lie on the back with the knees bent", "the spine rounds to its end over the thighs"},
-	{Neck, []string{"bridge", "bridge-march"}, 1, 0, Lighter, "no pillow under the head while the hips are up, and no turning of the head", "some weight comes to the shoulders"},
-	{Knees, []string{"kneeling-hinge"}, 1, 0, Instead, "the hip hinge, standing", "the knees carry all of it, bent"},
-	{Knees, []string{"childs-pose"}, 1, 0, Instead, "a cushion between seat and heels, or on the back with the knees in", "the knees bend to their end"},
-	{Bones, []string{"saw"}, 1, 1, Lighter, "turn only a little, sitting tall", "it only turns"},
-	{LowBackBending, []string{"saw"}, 1, 1, Lighter, "turn small and slow", "it only turns"},
-	{Bones, []string{"butterfly"}, 1, 1, Keep, "", "sitting tall, the spine stays long"},
-	{LowBackBending, []string{"butterfly"}, 1, 1, Lighter, "on a cushion or against a wall", "sitting tall with open knees"},
-	{Balance, []string{"toe-lifts", "calf-raise"}, 2, 0, Lighter, "one hand on a chair", "the base is narrow"},
+// CareLine is a line written by hand, beside a movement whose marks do not tell it, or tell it wrongly: for its levels from From
+// to To, all where they are 0.
+type CareLine struct {
+	Topic    Topic `yaml:"topic"`
+	From, To int   `json:",omitempty"`
+	Does     Does  `yaml:"does"`
+	Says     string
+	Why      string `yaml:"why"`
+}
+
+// at tells whether the line is about level n.
+func (c *CareLine) at(n int) bool { return n >= c.From && (c.To == 0 || n <= c.To) }
+
+func (c *CareLine) check(levels int) error {
+	if !slices.Contains(topics, c.Topic) {
+		return fmt.Errorf("cares: topic %q: expected one of %v", c.Topic, topics)
+	}
+	if c.Why == "" || c.Says == "" && (c.Does == Lighter || c.Does == Instead) {
+		return fmt.Errorf("cares: %s: what to say and why are needed", c.Topic)
+	}
+	if c.From < 0 || c.To < 0 || c.To > levels || c.From > levels || c.To > 0 && c.To < c.From {
+		return fmt.Errorf("cares: %s: levels %d to %d: there are %d", c.Topic, c.From, c.To, levels)
+	}
+	return nil
 }
 
 // keepWhy is why a level is kept.

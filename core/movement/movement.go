@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"math"
 	"slices"
 	"strings"
 	"sync"
@@ -113,6 +114,9 @@ type Level struct {
 	Loads   []Load   `yaml:"loads"`   // where they differ from the movement's
 	Kit     []string `yaml:"kit"`
 	Judged  bool     `yaml:"judged"` // where the family's mechanics miss what makes it hard
+	// OnHands is the share of body weight on the hands in percent, by the mechanics of the pose; where they do not show it, a
+	// value by position. 0 where the hands bear nothing.
+	OnHands float64 `yaml:"-" json:",omitzero"`
 	bears   []Load
 	poses   body.Strip
 	extra   map[string]json.RawMessage // of a later version's document
@@ -134,7 +138,8 @@ type Movement struct {
 	Ends      Posture            `yaml:"ends" json:",omitzero"` // where it ends, when not where it began
 	From      string             `yaml:"from"`                  // the pose it starts from
 	Sides     Sides              `yaml:"sides"`
-	Stretch   bool               `yaml:"stretch"` // a stretch or a rest: held, not counted
+	Stretch   bool               `yaml:"stretch"`                // a stretch or a rest: held, not counted
+	Rest      bool               `yaml:"rest" json:",omitempty"` // there to rest in
 	Pace      Pace               `yaml:"pace"`
 	Dose      dose.Dose          `yaml:"dose"`       // the usual one
 	DoseIsIt  bool               `yaml:"dose is it"` // the usual dose makes the movement what it is: it is not fitted
@@ -150,6 +155,7 @@ type Movement struct {
 	Fault     string             `yaml:"fault"` // the common fault
 	Ease      string             `yaml:"ease"`  // easier than the first level, said aloud
 	Care      string             `yaml:"care"`
+	Cares     []CareLine         `yaml:"cares" json:",omitempty"`      // by hand, over the rules of the table of cautions
 	Gives     []string           `yaml:"gives back" json:",omitempty"` // counter-movements
 	Leads     []string           `yaml:"leads to" json:",omitempty"`   // what it flows into
 	Levels    []Level            `yaml:"levels"`
@@ -335,6 +341,11 @@ func (m *Movement) whole() error {
 			return fmt.Errorf("spine %q: expected one of %v", d, directions)
 		}
 	}
+	for _, c := range m.Cares {
+		if err := c.check(len(m.Levels)); err != nil {
+			return err
+		}
+	}
 	return nil
 }
 
@@ -361,6 +372,9 @@ func (m *Movement) prepareLevel(i int, weighed bool) error {
 	if l.Demand < 0 || l.Demand > 10 {
 		return fmt.Errorf("demand %v is not within 0 to 10", l.Demand)
 	}
+	if !weighed && slices.Contains(l.bears, Hands) {
+		l.OnHands = l.onHands(m)
+	}
 	if m.Inline {
 		return nil
 	}
@@ -380,6 +394,27 @@ func (m *Movement) prepareLevel(i int, weighed bool) error {
 		return fmt.Errorf("demand %v is not above %v of the level below, and the level does not say why", l.Demand, m.Levels[i-1].Demand)
 	}
 	return nil
+}
+
+// handsAt is the share of body weight on the hands by position, in percent, where no pose tells it; judgement, near to what the
+// poses of the library give.
+var handsAt = map[Posture]float64{Plank: 65, SidePlank: 45, DownDog: 45, HandsAndKnees: 35}
+
+const handsElsewhere = 25
+
+// onHands is the share of body weight on the hands in percent, the most of a repetition.
+func (l *Level) onHands(m *Movement) float64 {
+	if !m.Inline {
+		if strip, err := l.strip(m); err == nil {
+			if loads, ok := weighed(strip); ok && loads.Hands > 0 {
+				return math.Round(loads.Hands)
+			}
+		}
+	}
+	if v, ok := handsAt[m.Posture]; ok {
+		return v
+	}
+	return handsElsewhere
 }
 
 // Library finds movements by slug and by the words people use for them.

@@ -103,11 +103,11 @@ func (q *Query) fits(m *Movement) bool {
 		len(q.Postures) > 0 && !slices.Contains(q.Postures, m.Posture):
 		return false
 	}
-	if q.Most == 0 && len(q.Kind) == 0 && q.For == "" && q.Kit == "" {
+	if q.Most == 0 && len(q.Kind) == 0 && q.For == 0 && q.Kit == "" {
 		return true
 	}
 	for n := 1; n <= len(m.Levels); n++ {
-		if q.Most > 0 && m.At(n).Demand > q.Most || q.For != "" && !m.Suits(n, q.For) {
+		if q.Most > 0 && m.At(n).Demand > q.Most || q.For != 0 && !m.Suits(n, q.For) {
 			continue
 		}
 		things := m.Things(n)

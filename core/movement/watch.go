@@ -91,16 +91,23 @@ func thirdIn(text string) Topic {
 		return found
 	}
 	if m := weeks.FindStringSubmatch(text); m != nil {
-		switch n, _ := strconv.Atoi(m[1]); {
-		case n <= 13:
-			return Expecting1
-		case n <= 27:
-			return Expecting2
-		case n <= 45:
-			return Expecting3
-		}
+		return thirdAt(m[1])
 	}
 	return Pregnancy
+}
+
+// thirdAt is the third in which a week of a pregnancy lies (to the 13th, the 27th and the 45th); the general topic where it
+// is none.
+func thirdAt(week string) Topic {
+	switch n, err := strconv.Atoi(week); {
+	case err != nil || n < 1 || n > 45:
+		return Pregnancy
+	case n <= 13:
+		return Expecting1
+	case n <= 27:
+		return Expecting2
+	}
+	return Expecting3
 }
 
 // notWords are what looks like one of them and is none.

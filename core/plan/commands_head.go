@@ -4,7 +4,6 @@ import (
 	"errors"
 	"fmt"
 	"math"
-	"slices"
 	"strconv"
 	"strings"
 
@@ -139,17 +138,22 @@ func (s *Session) SetFocus(text string) error {
 	return nil
 }
 
-// SetAudience says who the session is for: one of movement.Audiences, or nobody in particular.
+// SetAudience says who the session is for, in the words of movement.ReadAudience; or nobody in particular.
 func (s *Session) SetAudience(text string) error {
-	text = strings.TrimSpace(text)
-	if text != "" && !slices.Contains(movement.Audiences(), movement.Audience(text)) {
-		names := make([]string, 0, 5)
-		for _, a := range movement.Audiences() {
-			names = append(names, string(a))
-		}
-		return fmt.Errorf("for %q: expected %s, or nothing", clip(text, maxShown), strings.Join(names, ", "))
+	a, err := movement.ReadAudience(text)
+	if err != nil {
+		return fmt.Errorf("for %w", err)
 	}
-	s.Audience = text
+	s.Audience = a
+	return nil
+}
+
+// SetSessionNote says something of the whole session.
+func (s *Session) SetSessionNote(text string) error {
+	if len([]rune(text)) > MaxNote {
+		return fmt.Errorf("note: at most %d characters", MaxNote)
+	}
+	s.Note = text
 	return nil
 }
 

@@ -14,7 +14,8 @@ const (
 	maxRows      = 1000
 	maxLevel     = 20
 	maxFocus     = 20 // words of focus
-	maxWord      = 60 // characters of one of them, and of the audience
+	maxWord      = 60 // characters of one of them
+	maxAudience  = 200
 	maxCountdown = 20
 	maxSlug      = 100 // characters of a movement's or a session's name in a document
 	maxLadders   = 100

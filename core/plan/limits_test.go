@@ -38,13 +38,12 @@ func TestASessionHoldsSoMuch(t *testing.T) {
 		most int
 		doc  func(n int) string
 	}{
-		"title":    {200, func(n int) string { return strings.Replace(doc("", ""), `"T"`, `"`+x(n)+`"`, 1) }},
-		"note":     {2000, func(n int) string { return doc(`,"note":"`+x(n)+`"`, "") }},
-		"audience": {60, func(n int) string { return doc(`,"audience":"`+x(n)+`"`, "") }},
-		"focus":    {20, func(n int) string { return doc(`,"focus":[`+many(n, `"hips"`)+`]`, "") }},
-		"a focus":  {60, func(n int) string { return doc(`,"focus":["`+x(n)+`"]`, "") }},
-		"beat":     {240, func(n int) string { return doc(fmt.Sprintf(`,"beat":{"bpm":%d}`, n), "") }},
-		"target":   {14400, func(n int) string { return doc(fmt.Sprintf(`,"target":"%d s"`, n), "") }},
+		"title":   {200, func(n int) string { return strings.Replace(doc("", ""), `"T"`, `"`+x(n)+`"`, 1) }},
+		"note":    {2000, func(n int) string { return doc(`,"note":"`+x(n)+`"`, "") }},
+		"focus":   {20, func(n int) string { return doc(`,"focus":[`+many(n, `"hips"`)+`]`, "") }},
+		"a focus": {60, func(n int) string { return doc(`,"focus":["`+x(n)+`"]`, "") }},
+		"beat":    {240, func(n int) string { return doc(fmt.Sprintf(`,"beat":{"bpm":%d}`, n), "") }},
+		"target":  {14400, func(n int) string { return doc(fmt.Sprintf(`,"target":"%d s"`, n), "") }},
 		"aside": {200, func(n int) string {
 			return doc(`,"aside":[`+many(n, `{"rule":"sides","reason":"r"}`)+`]`, "")
 		}},
@@ -284,5 +283,25 @@ func TestFirstDifference(t *testing.T) {
 		{strings.Repeat("a", 40) + "b" + strings.Repeat("c", 40), strings.Repeat("a", 40) + "d", `"` + strings.Repeat("a", 20) + "b" + strings.Repeat("c", 19) + `" became "` + strings.Repeat("a", 20) + `d"`},
 	} {
 		assert.Equal(t, c[2], firstDifference([]byte(c[0]), []byte(c[1])))
+	}
+}
+
+// Whom a session is for is read in 200 characters at most; what cannot be read is named with its place.
+func TestAudienceOfADocument(t *testing.T) {
+	doc := func(a string) []byte {
+		return []byte(fmt.Sprintf(`{"format":"wavekine.session/1","title":"T","audience":%q,"sections":[]}`, a))
+	}
+	s, err := ReadSession(doc("seniors with osteoporosis"+strings.Repeat(" ", 175)), lib)
+	require.NoError(t, err)
+	assert.Equal(t, movement.Older|movement.LowBone, s.Audience)
+	b, err := json.Marshal(s)
+	require.NoError(t, err)
+	assert.Contains(t, string(b), `"audience":"older, low bone density"`)
+	for _, a := range []string{"seniors with osteoporosis" + strings.Repeat(" ", 176), "the Tuesday lot", "not pregnant", "beginners, able"} {
+		_, err := ReadSession(doc(a), lib)
+		var se *strict.Error
+		if assert.ErrorAs(t, err, &se, a) {
+			assert.Equal(t, "$.audience", se.Path)
+		}
 	}
 }

@@ -64,9 +64,7 @@ func readSession(v strict.Value, lib *movement.Library) *Session {
 	if e, ok := o.Get("style"); ok {
 		s.Style = readStyle(e, keep)
 	}
-	if e, ok := o.Get("audience"); ok {
-		s.Audience = e.Text(maxWord)
-	}
+	o.Into("audience", maxAudience, &s.Audience)
 	if e, ok := o.Get("note"); ok {
 		s.Note = e.Text(MaxNote)
 	}

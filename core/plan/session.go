@@ -8,6 +8,7 @@ import (
 	"strconv"
 
 	"wavekine/core/clock"
+	"wavekine/core/movement"
 )
 
 // SessionFormat is the format this version writes.
@@ -23,7 +24,7 @@ type Session struct {
 	Talk     Talk
 	Tempo    Tempo
 	Style    Style
-	Audience string
+	Audience movement.Audience
 	Note     string
 	Aside    []Aside // findings set aside
 	Sections []Section

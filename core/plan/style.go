@@ -25,6 +25,8 @@ type Style struct {
 	Switches  int // leg switches on each breath in and out: 2, or 1; 0 is not said
 	WarmUp    WarmUpWay
 	Symmetry  Symmetry
+	Peak      PeakWay
+	Seen      SeenWay
 	Countdown int // the last so many are counted down aloud; 0: counted up to the end
 	extra     map[string]json.RawMessage
 	said      bool
@@ -42,6 +44,8 @@ type (
 	CountWay  uint8 // what a bare number means on an alternating movement
 	WarmUpWay uint8 // whether a separate warm-up has been done
 	Symmetry  uint8 // whether both sides get the same
+	PeakWay   uint8 // whether something follows the hardest part, or it is the finisher
+	SeenWay   uint8 // whether people are in the room or look through a camera
 )
 
 // The answers to each question; the first is the product's own.
@@ -100,6 +104,16 @@ const (
 	MoreOnTheTighter
 )
 
+const (
+	PeakBeforeEnd PeakWay = iota + 1
+	PeakAtEnd             // a finisher
+)
+
+const (
+	SeenInRoom SeenWay = iota + 1
+	SeenByCamera
+)
+
 // question is one question of the schools: its key in documents and forms, its words, and where its answer stands.
 type question struct {
 	key   string
@@ -123,6 +137,8 @@ var questions = []question{
 	asks("count", func(st *Style) *CountWay { return &st.Count }, "singles", "pairs"),
 	asks("warm_up", func(st *Style) *WarmUpWay { return &st.WarmUp }, "inside", "assumed"),
 	asks("symmetry", func(st *Style) *Symmetry { return &st.Symmetry }, "same", "more on the tighter side"),
+	asks("peak", func(st *Style) *PeakWay { return &st.Peak }, "before the end", "a finisher"),
+	asks("seen", func(st *Style) *SeenWay { return &st.Seen }, "in a room", "by a camera"),
 }
 
 // mirrorWords and switchWords answer the two questions that a document does not answer with a word.

@@ -36,7 +36,7 @@ func (s *Session) MarshalJSON() ([]byte, error) {
 		Audience string   `json:"audience,omitempty"`
 		Note     string   `json:"note,omitempty"`
 		Aside    []Aside  `json:"aside,omitempty"`
-	}{Format: s.Format, Title: s.Title, Focus: s.Focus, Audience: s.Audience, Note: s.Note, Aside: s.Aside}
+	}{Format: s.Format, Title: s.Title, Focus: s.Focus, Audience: s.Audience.String(), Note: s.Note, Aside: s.Aside}
 	if out.Format == "" {
 		out.Format = SessionFormat
 	}
@@ -81,11 +81,13 @@ func (st *Style) MarshalJSON() ([]byte, error) {
 		Switches int    `json:"switches,omitempty"`
 		WarmUp   string `json:"warm_up,omitempty"`
 		Symmetry string `json:"symmetry,omitempty"`
+		Peak     string `json:"peak,omitempty"`
+		Seen     string `json:"seen,omitempty"`
 		Down     int    `json:"countdown,omitempty"`
 	}{Switches: st.Switches, Down: st.Countdown}
 	into := map[string]*string{
 		"first_side": &out.First, "pelvis": &out.Pelvis, "breath": &out.Breath, "order": &out.Order, "sides": &out.Sides, "sets": &out.Sets, "count": &out.Count,
-		"warm_up": &out.WarmUp, "symmetry": &out.Symmetry,
+		"warm_up": &out.WarmUp, "symmetry": &out.Symmetry, "peak": &out.Peak, "seen": &out.Seen,
 	}
 	for _, q := range questions {
 		if q.get(st) > 0 {

@@ -18,13 +18,39 @@ type bearing struct {
 	says, restSays, levelSays string
 	over                      string // on the rail
 	rest                      plan.Row
+	// weight is how much a second of a step counts; nil: the time from the first work that bears the load to the last counts as
+	// it is.
+	weight func(*timeline.Step) float64
+}
+
+// borne is how much of a load some steps of a timeline, in their order, bear: how long they last from first to last, or
+// their work by its weight.
+func (b bearing) borne(tl *timeline.Timeline, steps []int) (sum clock.Span) {
+	if len(steps) == 0 {
+		return 0
+	}
+	if b.weight == nil {
+		return tl.Steps[steps[len(steps)-1]].End() - tl.Steps[steps[0]].At
+	}
+	for _, i := range steps {
+		sum += tl.Steps[i].S.Times(b.weight(&tl.Steps[i]))
+	}
+	return sum
+}
+
+// said is how much a run bears in words: how long it lasts, and what that is by weight where it has one.
+func (b bearing) said(run run, borne clock.Span) string {
+	if b.weight == nil {
+		return borne.String()
+	}
+	return fmt.Sprintf("%s, as much as %s at half the body's weight", run.Length(), borne)
 }
 
 // bands are the stretches in which the load is borne.
 func (b bearing) bands(l *look) (out []Band) {
 	for _, run := range runsOf(l.tl, b.load) {
 		band := Band{At: run.At, End: run.End}
-		if run.Length() > l.span(b.limit) {
+		if b.borne(l.tl, run.Steps) > l.span(b.limit) {
 			band.Over = run.Length().String() + " " + b.over
 		}
 		out = append(out, band)
@@ -36,12 +62,13 @@ func (b bearing) bands(l *look) (out []Band) {
 func (b bearing) find(l *look, rule *Rule) (out []Finding) {
 	limit := l.span(b.limit)
 	for _, run := range runsOf(l.tl, b.load) {
-		if run.Length() <= limit {
+		borne := b.borne(l.tl, run.Steps)
+		if borne <= limit {
 			continue
 		}
 		out = append(out, Finding{
-			Severity: Stop, Row: run.First, At: run.At, Amount: run.Length().Seconds(),
-			Measured: run.Length().String(), Limit: limit.String(),
+			Severity: Stop, Row: run.First, At: run.At, end: run.End, Amount: borne.Seconds(),
+			Measured: b.said(run, borne), Limit: limit.String(),
 			Says:   fmt.Sprintf(b.says, run.Length()),
 			Detail: through(l, run) + fmt.Sprintf(". House limit %s.", limit),
 			Mends:  b.mends(l, run, limit, rule.Name),
@@ -61,7 +88,7 @@ func through(l *look, run run) string {
 // mends: rests after the rows at which the run can be cut below the limit; and the easier
 // level that does not bear the load.
 func (b bearing) mends(l *look, run run, limit clock.Span, name string) (out []Mend) {
-	cuts, possible := cutsOf(l.tl, run, limit)
+	cuts, possible := b.cutsOf(l.tl, run, limit)
 	if possible && len(cuts) > 0 {
 		says := fmt.Sprintf(b.restSays, l.name(cuts[0]))
 		if len(cuts) > 1 {
@@ -103,17 +130,14 @@ func (b bearing) lighter(l *look, run run, limit clock.Span, name string) (Mend,
 	var changes []change
 	off := map[plan.Path]bool{}
 	longestPiece := func() (most clock.Span) {
-		from, open := clock.Span(0), false
+		var piece []int
 		for _, i := range run.Steps {
-			s := &l.tl.Steps[i]
-			if off[s.Row] {
-				open = false
+			if off[l.tl.Steps[i].Row] {
+				piece = piece[:0]
 				continue
 			}
-			if !open {
-				from, open = s.At, true
-			}
-			most = max(most, s.End()-from)
+			piece = append(piece, i)
+			most = max(most, b.borne(l.tl, piece))
 		}
 		return most
 	}
@@ -162,30 +186,25 @@ func comparePlaces(a, b plan.Path) int {
 
 // cutsOf finds the rows after which a rest cuts a run below the limit: greedily, the latest end of
 // a row before the limit is reached. It is impossible where a single row is longer than the limit.
-func cutsOf(tl *timeline.Timeline, run run, limit clock.Span) (cuts []plan.Path, possible bool) {
-	type group struct { // neighbouring steps of one row
-		row     plan.Path
-		at, end clock.Span
-	}
-	var groups []group
-	for _, i := range run.Steps {
-		s := &tl.Steps[i]
-		if n := len(groups); n > 0 && groups[n-1].row == s.Row {
-			groups[n-1].end = s.End()
+func (b bearing) cutsOf(tl *timeline.Timeline, run run, limit clock.Span) (cuts []plan.Path, possible bool) {
+	var groups [][2]int // neighbouring steps of one row: from and to among the steps of the run
+	for k, i := range run.Steps {
+		if n := len(groups); n > 0 && tl.Steps[run.Steps[groups[n-1][0]]].Row == tl.Steps[i].Row {
+			groups[n-1][1] = k + 1
 			continue
 		}
-		groups = append(groups, group{s.Row, s.At, s.End()})
+		groups = append(groups, [2]int{k, k + 1})
 	}
-	from := run.At
+	from := 0
 	for n, g := range groups {
-		if g.end-from <= limit {
+		if b.borne(tl, run.Steps[from:g[1]]) <= limit {
 			continue
 		}
-		if n == 0 || g.end-g.at > limit {
+		if n == 0 || b.borne(tl, run.Steps[g[0]:g[1]]) > limit {
 			return nil, false
 		}
-		cuts = append(cuts, groups[n-1].row)
-		from = g.at
+		cuts = append(cuts, tl.Steps[run.Steps[groups[n-1][0]]].Row)
+		from = g[0]
 	}
 	slices.SortFunc(cuts, comparePlaces) // a rest in a chain or a circuit comes again on every pass
 	return slices.Compact(cuts), true
@@ -207,11 +226,11 @@ func (b bearing) shorten(s *plan.Session, l *look, limit clock.Span) error {
 		if err != nil {
 			return err
 		}
-		over := slices.DeleteFunc(runsOf(now.tl, b.load), func(r run) bool { return r.Length() <= limit })
+		over := slices.DeleteFunc(runsOf(now.tl, b.load), func(r run) bool { return b.borne(now.tl, r.Steps) <= limit })
 		if len(over) == 0 {
 			return nil
 		}
-		if cuts, ok := cutsOf(now.tl, over[0], limit); ok && len(cuts) > 0 {
+		if cuts, ok := b.cutsOf(now.tl, over[0], limit); ok && len(cuts) > 0 {
 			err = addAfter(s, cuts, b.rest)
 		} else {
 			err = halve(s, longestRow(now, over[0]), l)

@@ -16,9 +16,9 @@ var breathRule = &Rule{
 	find: findBreath, rail: &rail{"breath", breathBands},
 }
 
-// breathless tells whether a step is held for long and neither the dose, the movement nor the note speaks of the breath.
+// breathless tells whether a step is truly held, not done over and over on the clock, for long, and neither the dose, the movement nor the note speaks of the breath.
 func (l *look) breathless(s *timeline.Step) bool {
-	if s.Move == nil || !s.Kind.Working() || s.Reps > 0 || s.Breaths > 0 || s.Move.Breath != "" || s.S < l.span(breathLimit) {
+	if s.Move == nil || s.Kind != timeline.Hold && !(s.Kind.Working() && s.Move.Stretch) || s.Reps > 0 || s.Breaths > 0 || s.Move.Breath != "" || s.S < l.span(breathLimit) {
 		return false
 	}
 	r := l.s.Row(s.Row)

@@ -12,12 +12,18 @@ var spareLimit = Limit{"spare_move", "Changes of position a better order would s
 
 // changesRule: more changes of position than the order needs.
 var changesRule = &Rule{
-	Name: "changes", Looks: "the best order within the sections would save changes of position", Limits: []Limit{spareLimit},
+	Name: "changes", Looks: "the best order within the sections would save changes of position; not in the classical order, nor where a round is written out twice", Limits: []Limit{spareLimit},
 	Mends: "the best order, chains and circuits kept whole", Yields: []string{"rises"},
 	find: findChanges,
 }
 
 func findChanges(l *look, r *Rule) []Finding {
+	if solve.FixedOrder(l.s, l.lib) { // it is fixed, and learnt so
+		return nil
+	}
+	if l.comesAgain() { // a round that is written out again is no row out of place
+		return nil
+	}
 	least := l.count(spareLimit)
 	if solve.MaySave(l.s, l.lib) < least { // nothing to be searched for
 		return nil

@@ -27,7 +27,7 @@ func FitTo(ctx context.Context, s *plan.Session, lib *movement.Library, target c
 	if l.tl, err = timeline.Build(s, lib); err != nil {
 		return nil, err
 	}
-	return solve.Fit(ctx, s, lib, target, solve.Terms{House: lim.House(), Stops: l.stopsBrought})
+	return solve.Fit(ctx, s, lib, target, solve.Terms{House: l.house(), Stops: l.stopsBrought})
 }
 
 // OrderOf puts a session in its best order (see solve.Order). A section in which that would bring a finding that stops

@@ -32,7 +32,7 @@ func findEarly(l *look, _ *Rule) []Finding {
 	}
 	need := l.warmUpNeeded()
 	warm, hard := warmUp(l.tl, l.num(hardLimit))
-	if hard == nil || warm >= need {
+	if hard == nil || warm >= need || l.openedClassically(hard) {
 		return nil
 	}
 	f := Finding{
@@ -40,11 +40,29 @@ func findEarly(l *look, _ *Rule) []Finding {
 		Says:   fmt.Sprintf("Hard after %s of warming up", warm),
 		Detail: fmt.Sprintf("%s reaches effort %.1f at %s. House limit: %s of easier work first.", l.name(hard.Row), hard.Effort, hard.At, need),
 	}
-	if hard.Row.Section == 1 && hard.Row.Block == 1 && hard.Row.Row == 1 {
+	if hard.Row == firstRow {
 		f.Severity = Stop
+	}
+	if early := leverEarlyRule.on(l); f.Severity == Look && len(early) > 0 && early[0].Row == f.Row {
+		return nil // said there, with what it needs
 	}
 	f.Mends = []Mend{{ID: "early-warm", Says: "Put a warm-up in front", apply: func(s *plan.Session) error { return addWarmUp(s, l) }}}
 	return []Finding{f}
+}
+
+// openedClassically tells whether what is hard is the hundred with which the classical order begins, or comes after it: it is
+// the warm-up of those who know it.
+func (l *look) openedClassically(hard *timeline.Step) bool {
+	if l.s.Style.Order != plan.ClassicalOrder || !l.knowsTheMat() {
+		return false
+	}
+	for i := range l.tl.Steps {
+		s := &l.tl.Steps[i]
+		if s.Move != nil && s.Kind.Working() && s.Move.Classical > 0 {
+			return s.Move.Classical == 1 && s.At <= hard.At
+		}
+	}
+	return false
 }
 
 // warmUp adds up easier work before the first hard step.

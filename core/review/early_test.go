@@ -20,7 +20,7 @@ func TestHardTooEarly(t *testing.T) {
 // The warm-up goes in front, behind arriving where that is quiet and there is more.
 func TestWhereTheWarmUpGoes(t *testing.T) {
 	two := func(first string) string {
-		return `{"rule":"straight","rows":[{"movement":"` + first + `","dose":"2 breaths"}]}]},{"title":"B","blocks":[{"rule":"straight","rows":[{"movement":"teaser","level":2},{"movement":"squat"},{"movement":"bridge"}]}`
+		return `{"rule":"straight","rows":[{"movement":"` + first + `","dose":"2 breaths"}]}]},{"title":"B","blocks":[{"rule":"straight","rows":[{"movement":"full-plank","level":2},{"movement":"squat"},{"movement":"bridge"}]}`
 	}
 	for first, want := range map[string]int{"rib-breathing": 1, "constructive-rest": 1, "squat": 0} {
 		s := read(t, two(first), "")
@@ -31,7 +31,7 @@ func TestWhereTheWarmUpGoes(t *testing.T) {
 			assert.Equal(t, "Mobilise", c.Sections[want].Title, first)
 		}
 	}
-	s := read(t, rows("rib breathing 2 breaths", "teaser level 2 8", "squat 30"), "")
+	s := read(t, rows("rib breathing 2 breaths", "full plank level 2 hold 30 s", "squat 30"), "")
 	c, err := one(t, s, "early").Mends[0].Apply(s)
 	require.NoError(t, err)
 	assert.Equal(t, "Mobilise", c.Sections[0].Title)

@@ -13,10 +13,46 @@ var forwardLimit = Limit{"forward", "Forward bending before a backward bend is d
 
 // forwardRule: forward bending with no backward bend after it.
 var forwardRule = &Rule{
-	Name: "forward", Looks: "the spine has been bent forward under load and no backward bend follows", Limits: []Limit{forwardLimit},
+	Name: "forward", Looks: "the spine has been bent forward under load, and neither a backward bend nor a lying or rolled ending follows", Limits: []Limit{forwardLimit},
 	Mends: "add shoulder bridge or swan behind it",
 	find:  findForward,
 }
+
+// opensFrom is how long a quiet ending that lets the front open lasts at least; judgement.
+const opensFrom = 30 * clock.Second
+
+// opensAtTheEnd tells whether what comes after a time lets the front open: lying long enough on the back or the front with the
+// head down, or the rolling with which the classical order ends.
+func (l *look) opensAtTheEnd(from clock.Span) bool {
+	var lies clock.Span
+	for i := range l.tl.Steps {
+		s := &l.tl.Steps[i]
+		if s.At < from || s.Move == nil || !s.Kind.Working() {
+			continue
+		}
+		flat := (s.Posture == movement.Supine || s.Posture == movement.Prone) && !s.Move.Bends(movement.Forward) && !s.Move.Has(s.Level, movement.HeadUp)
+		if flat {
+			lies += s.S
+		}
+	}
+	return lies >= opensFrom || l.endsClassically()
+}
+
+// endsClassically tells whether a class ends as the classical order does: rolling, push-ups, or rolled down standing.
+func (l *look) endsClassically() bool {
+	if l.s.Style.Order != plan.ClassicalOrder {
+		return false
+	}
+	for i := len(l.tl.Steps) - 1; i >= 0; i-- {
+		if s := &l.tl.Steps[i]; s.Move != nil && s.Kind.Working() {
+			return s.Move.Has(s.Level, movement.Rolling) || s.Move.Classical >= firstOfTheEnd || s.Posture == movement.Standing
+		}
+	}
+	return false
+}
+
+// firstOfTheEnd is the place in the classical order from which its ending is: the seal and what follows it.
+const firstOfTheEnd = 30
 
 func findForward(l *look, _ *Rule) []Finding {
 	var sum clock.Span
@@ -45,7 +81,7 @@ func findForward(l *look, _ *Rule) []Finding {
 			last, lastAt, posture = s.Row, s.End(), s.Posture
 		}
 	}
-	if sum <= l.span(forwardLimit) {
+	if sum <= l.span(forwardLimit) || l.opensAtTheEnd(lastAt) {
 		return nil
 	}
 	f := Finding{

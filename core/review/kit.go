@@ -4,13 +4,14 @@ import (
 	"fmt"
 	"slices"
 
+	"wavekine/core/clock"
 	"wavekine/core/plan"
 	"wavekine/core/timeline"
 )
 
 // kitRule: a thing is picked up, put down and picked up again. In rounds it comes again by nature.
 var kitRule = &Rule{
-	Name: "kit", Looks: "a thing is fetched again; a chair and the wall stay where they stand", Fixed: "once", Source: practice, Mends: "bring what needs it together", Yields: []string{"changes"},
+	Name: "kit", Looks: "a thing is fetched again after a minute without it; a chair and the wall stay where they stand", Fixed: "once", Source: practice, Mends: "bring what needs it together", Yields: []string{"changes"},
 	find: findKit,
 }
 
@@ -23,31 +24,34 @@ type hold struct {
 // stays are things that stand in the room all through the class: nobody fetches them.
 var stays = []string{"chair", "wall"}
 
-// kitPairs lists where a thing is fetched again, with where it was first.
+// atHand is how long a thing lies beside the mat before it counts as put away; judgement.
+const atHand = 60 * clock.Second
+
+// kitPairs lists where a thing is fetched again, with where it was first. What is in hand is in hand: a rest, or a movement
+// or two without it, put nothing away.
 func kitPairs(tl *timeline.Timeline) (out [][2]hold) {
 	first := map[string]hold{}
-	now := map[string]bool{}
+	left := map[string]clock.Span{} // when each was last used
 	var seen plan.Path
 	for i := range tl.Steps {
 		s := &tl.Steps[i]
-		if !s.Kind.Working() || s.Move == nil || s.Row == seen {
+		if !s.Kind.Working() || s.Move == nil {
 			continue
 		}
-		seen = s.Row
-		have := map[string]bool{}
 		for _, k := range s.Move.Things(s.Level) {
-			have[k] = true
-			if now[k] || slices.Contains(stays, k) {
+			if slices.Contains(stays, k) {
 				continue
 			}
+			last, had := left[k]
+			left[k] = s.End()
 			h := hold{k, s.Row}
-			if f, ok := first[k]; !ok {
+			if !had {
 				first[k] = h
-			} else if f.at != h.at {
-				out = append(out, [2]hold{f, h})
+			} else if s.Row != seen && s.At-last > atHand && first[k].at != h.at {
+				out = append(out, [2]hold{first[k], h})
 			}
 		}
-		now = have
+		seen = s.Row
 	}
 	return out
 }

@@ -15,7 +15,7 @@ var lengthLimit = Limit{"length", "Over or under the promised length", "%", 5, 1
 
 // lengthRule: over or under what was announced.
 var lengthRule = &Rule{
-	Name: "length", Looks: "the whole is off the promised length", Limits: []Limit{lengthLimit},
+	Name: "length", Looks: "the whole is off the promised length, and by more than a plan of counts is uncertain; intervals to 5 s", Limits: []Limit{lengthLimit},
 	Mends: "change doses, by a third at most; promise what it is",
 	find:  findLength,
 }
@@ -25,7 +25,7 @@ func findLength(l *look, r *Rule) []Finding {
 		return nil
 	}
 	off := l.tl.Total - l.s.Target
-	if abs(off) <= l.s.Target.Times(l.num(lengthLimit)/100) {
+	if abs(off) <= l.lengthAllowed() {
 		return nil
 	}
 	word := "Over"
@@ -33,7 +33,7 @@ func findLength(l *look, r *Rule) []Finding {
 		word = "Under"
 	}
 	f := Finding{
-		Severity: Look, Amount: abs(off).Seconds(), Measured: l.tl.Total.String(), Limit: fmt.Sprintf("%s, %.0f %% either way", l.s.Target, l.num(lengthLimit)),
+		Severity: Look, Amount: abs(off).Seconds(), Measured: l.tl.Total.String(), Limit: fmt.Sprintf("%s, %s either way", l.s.Target, l.lengthAllowed()),
 		At:     min(l.s.Target, l.tl.Total),
 		Says:   fmt.Sprintf("%s by %s", word, abs(off)),
 		Detail: fmt.Sprintf("Promised %s, comes out at %s, somewhere from %s to %s.", l.s.Target, l.tl.Total, l.tl.Low, l.tl.High),
@@ -41,21 +41,36 @@ func findLength(l *look, r *Rule) []Finding {
 	if m, ok := l.doseMend(r, off); ok {
 		f.Mends = append(f.Mends, m)
 	}
-	promise := l.tl.Total
-	for _, round := range []clock.Span{30 * clock.Second, 5 * clock.Second, clock.Second} {
-		promise = (l.tl.Total + round/2) / round * round
-		if abs(promise-l.tl.Total) <= promise.Times(l.num(lengthLimit)/200) {
-			break
+	if m, ok := l.promiseMend("length-promise"); ok {
+		f.Mends = append(f.Mends, m)
+	}
+	return []Finding{f}
+}
+
+// exactly is how far a class may be off whose every row is timed: what a fit reaches.
+const exactly = solve.Within
+
+// lengthAllowed is how far the class may be from what it promises: never less than its own length is uncertain by, but for a
+// class that the clock alone ends, which is known to the second.
+func (l *look) lengthAllowed() clock.Span { return l.lengthAllowedOf(l.s.Target) }
+
+// lengthAllowedOf is the same for another promise.
+func (l *look) lengthAllowedOf(promise clock.Span) clock.Span {
+	unsure := max(l.tl.High-l.tl.Total, l.tl.Total-l.tl.Low)
+	if l.timed() {
+		return max(exactly, unsure)
+	}
+	return max(promise.Times(l.num(lengthLimit)/100), unsure)
+}
+
+// timed tells whether the clock ends all work of a class: intervals, with what comes before and after timed too.
+func (l *look) timed() bool {
+	for i := range l.tl.Steps {
+		if s := &l.tl.Steps[i]; s.Kind.Working() && !s.Clocked {
+			return false
 		}
 	}
-	if promise > plan.MaxTarget { // no class is asked to be so long
-		return []Finding{f}
-	}
-	f.Mends = append(f.Mends, Mend{ID: "length-promise", Says: "Promise " + promise.String(), apply: func(s *plan.Session) error {
-		s.Target = promise
-		return nil
-	}})
-	return []Finding{f}
+	return len(l.tl.Steps) > 0
 }
 
 func abs(s clock.Span) clock.Span { return max(s, -s) }
@@ -63,8 +78,8 @@ func abs(s clock.Span) clock.Span { return max(s, -s) }
 // doseMend changes doses to reach the promise, by the same fit as everywhere; offered where rows that load neither head
 // nor hands have the room for it.
 func (l *look) doseMend(r *Rule, off clock.Span) (Mend, bool) {
-	near := l.s.Target.Times(l.num(lengthLimit) / 100)
-	lo, hi, finest, err := solve.Room(l.s, l.lib, l.tl, l.lim.House(), func(r *plan.Row, m *movement.Movement) bool {
+	near := l.lengthAllowed()
+	lo, hi, finest, err := solve.Room(l.s, l.lib, l.tl, l.house(), func(r *plan.Row, m *movement.Movement) bool {
 		return !m.Has(r.Level, movement.HeadUp) && !m.Has(r.Level, movement.Hands)
 	})
 	if err != nil || finest > near || off > 0 && -lo < off || off < 0 && hi < -off {
@@ -75,7 +90,7 @@ func (l *look) doseMend(r *Rule, off clock.Span) (Mend, bool) {
 		word = "Add"
 	}
 	return Mend{ID: "length-doses", Says: fmt.Sprintf("%s %s of repetitions", word, abs(off)), apply: func(s *plan.Session) error {
-		f, err := solve.Fit(l.asker(), s, l.lib, l.s.Target, solve.Terms{House: l.lim.House(), Stops: l.stopsBrought})
+		f, err := solve.Fit(l.asker(), s, l.lib, l.s.Target, solve.Terms{House: l.house(), Stops: l.stopsBrought})
 		if err != nil {
 			return err
 		}

@@ -15,16 +15,23 @@ var wokenLimit = Limit{"woken", "Deep core woken before legs are levered", "s", 
 const (
 	leverCounts = 4.0
 	wakesFrom   = .4
+	wakesTo     = 5.5 // demand up to which it is easier work
 )
 
 // leverEarlyRule: legs levered before the deep core has been woken.
 var leverEarlyRule = &Rule{
 	Name: "lever-early", Looks: "legs are levered before the deep core has worked", Limits: []Limit{wokenLimit},
-	Mends: "pelvic tilt or knee opening in front", Yields: []string{"early", "lever"},
-	find: findLeverEarly,
+	Mends: "pelvic tilt or knee opening in front",
+	find:  findLeverEarly,
 }
 
+// firstRow is the very first row of a class.
+var firstRow = plan.Path{Section: 1, Block: 1, Row: 1}
+
 func findLeverEarly(l *look, r *Rule) []Finding {
+	if l.s.Style.WarmUp == plan.WarmUpAssumed || l.s.Style.Order == plan.ClassicalOrder && l.knowsTheMat() {
+		return nil // it was woken before, or the hundred is what wakes it
+	}
 	var woken clock.Span
 	for i := range l.tl.Steps {
 		s := &l.tl.Steps[i]
@@ -32,12 +39,12 @@ func findLeverEarly(l *look, r *Rule) []Finding {
 			continue
 		}
 		if d, ok := levers(s); ok && d >= leverCounts {
-			if woken >= l.span(wokenLimit) {
+			if woken >= l.span(wokenLimit) || s.Row == firstRow && s.Effort >= l.num(hardLimit) { // then the warm-up is what is missing
 				return nil
 			}
 			return []Finding{l.leverEarly(r, s, woken)}
 		}
-		if s.Move.Regions["deep core"] >= wakesFrom && s.Move.At(s.Level).Demand < leverCounts+.5 {
+		if s.Move.Regions["deep core"] >= wakesFrom && s.Move.At(s.Level).Demand <= wakesTo {
 			woken += s.S
 		}
 	}

@@ -69,9 +69,9 @@ func (ls *Limits) UnmarshalJSON(b []byte) error {
 	return nil
 }
 
-// House is what the limits let a dose be when a class is brought to a length.
-func (ls Limits) House() solve.House {
-	return solve.House{HoldLeast: clock.Seconds(ls.Of(holdLeastLimit)), HoldMost: clock.Seconds(ls.Of(holdMostLimit))}
+// house is what the limits let a dose be when this class is brought to a length.
+func (l *look) house() solve.House {
+	return solve.House{HoldLeast: l.span(holdLeastLimit), HoldMost: l.span(holdMostLimit), OnMost: l.onOffMost()}
 }
 
 func (l *look) num(of Limit) float64     { return l.lim.Of(of) }

@@ -4,7 +4,7 @@ import (
 	"context"
 	"slices"
 
-	"wavekine/core/clock"
+	"wavekine/core/dose"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/timeline"
@@ -18,7 +18,38 @@ type look struct {
 	lim Limits
 	ctx Context
 
-	within context.Context // nil: nobody can go
+	within context.Context  // nil: nobody can go
+	trying bool             // a mend is tried out
+	rows   []rowMove        // every row with its movement; nil: not looked up yet
+	spared *int             // what spares counts; nil: not counted yet
+	topics []movement.Topic // that all of the audience watch; nil: not looked up yet
+}
+
+// rowMove is a row with its place and its movement, nil for a rest or where there is none.
+type rowMove struct {
+	at plan.Path
+	b  *plan.Block
+	r  *plan.Row
+	m  *movement.Movement
+}
+
+// moves visits every row that has a movement; they are looked up once.
+func (l *look) moves(visit func(plan.Path, *plan.Block, *plan.Row, *movement.Movement)) {
+	if l.rows == nil {
+		l.rows = make([]rowMove, 0, 64)
+		l.s.Each(func(p plan.Path, b *plan.Block, r *plan.Row) {
+			m, err := r.Of(l.lib)
+			if err != nil {
+				m = nil
+			}
+			l.rows = append(l.rows, rowMove{p, b, r, m})
+		})
+	}
+	for i := range l.rows {
+		if w := &l.rows[i]; w.m != nil {
+			visit(w.at, w.b, w.r, w.m)
+		}
+	}
 }
 
 // all is what every rule finds.
@@ -106,7 +137,7 @@ func (l *look) soothe(s *plan.Session) error {
 // brings is what of a rule no mend may bring.
 func (r *Rule) brings(l *look) []Finding {
 	fs := r.on(l)
-	if r.stops {
+	if r.stops || r.spares {
 		fs = slices.DeleteFunc(fs, func(f Finding) bool { return f.Severity != Stop })
 	}
 	return fs
@@ -117,7 +148,7 @@ func (r *Rule) brings(l *look) []Finding {
 func (l *look) stopsBrought(s *plan.Session, tl *timeline.Timeline) (out []plan.Path) {
 	now := &look{s: s, tl: tl, lib: l.lib, lim: l.lim, ctx: l.ctx, within: l.within}
 	for _, r := range rules {
-		if r.relieve == nil {
+		if r.relieve == nil && !(r.spares && l.sparing()) {
 			continue
 		}
 		was := len(r.brings(l))
@@ -132,7 +163,7 @@ func (l *look) stopsBrought(s *plan.Session, tl *timeline.Timeline) (out []plan.
 
 // rowsFrom are the rows of what is done during a finding's run; its row alone where it has none.
 func (l *look) rowsFrom(f Finding) (out []plan.Path) {
-	end := f.At + clock.Seconds(f.Amount) // a run's amount is how long it lasts
+	end := max(f.end, f.At)
 	for i := range l.tl.Steps {
 		if s := &l.tl.Steps[i]; s.Kind.Working() && s.At >= f.At && s.At < end {
 			out = append(out, s.Row)
@@ -228,6 +259,27 @@ func swapMovement(s *plan.Session, p plan.Path, m *movement.Movement, level int)
 	was := *r
 	*r = plan.Row{Movement: m.Slug, Level: level, Dose: m.Dose, Note: was.Note, Locked: was.Locked}
 	return nil
+}
+
+// changeDoses changes the dose of a row, and what its sides say of their own.
+func changeDoses(s *plan.Session, lib *movement.Library, p plan.Path, to func(dose.Dose) dose.Dose) error {
+	r := s.Row(p)
+	if r == nil {
+		return plan.ErrNoRow
+	}
+	m, err := r.Of(lib)
+	if err != nil || m == nil {
+		return plan.ErrNoRow
+	}
+	r.Dose = to(r.DoseOf(m))
+	for _, o := range []**plan.Override{&r.Right, &r.Left} {
+		if *o != nil && !(*o).Dose.IsZero() {
+			own := **o
+			own.Dose = to(own.Dose)
+			*o = &own
+		}
+	}
+	return r.Contradicts()
 }
 
 // EasierOffered lists the levels easier than the row's that are said aloud: those it names, or else the next.

@@ -62,7 +62,7 @@ func TestRowsFrom(t *testing.T) {
 		}
 	}
 	got := func(from, to clock.Span) (out []int) {
-		for _, p := range l.rowsFrom(Finding{At: from, Amount: (to - from).Seconds(), Row: plan.Path{Section: 1, Block: 1, Row: 9}}) {
+		for _, p := range l.rowsFrom(Finding{At: from, end: to, Row: plan.Path{Section: 1, Block: 1, Row: 9}}) {
 			out = append(out, p.Row)
 		}
 		return out

@@ -51,7 +51,7 @@ func findNoRest(l *look, r *Rule) (out []Finding) {
 			Severity: Look, Row: run.First, At: run.At, Amount: run.Length().Seconds(), Measured: run.Length().String(), Limit: l.span(noRestLimit).String(),
 			Says: fmt.Sprintf("%s of work without a rest", run.Length()), Detail: through(l, run) + fmt.Sprintf(". House limit %s.", l.span(noRestLimit)),
 		}
-		if cuts, ok := cutsOf(l.tl, run, l.span(noRestLimit)); ok && len(cuts) > 0 {
+		if cuts, ok := (bearing{}).cutsOf(l.tl, run, l.span(noRestLimit)); ok && len(cuts) > 0 {
 			f.Mends = append(f.Mends, Mend{ID: "no-rest-" + cuts[0].String(), Says: fmt.Sprintf("Rest 20 s after %s", l.name(cuts[0])), apply: func(s *plan.Session) error {
 				return addAfter(s, cuts, restAll)
 			}})

@@ -4,7 +4,6 @@ import (
 	"fmt"
 
 	"wavekine/core/clock"
-	"wavekine/core/movement"
 	"wavekine/core/plan"
 )
 
@@ -20,16 +19,21 @@ const (
 
 // onOffRule: in a timed circuit the time on and off do not go together for the audience.
 var onOffRule = &Rule{
-	Name: "on-off", Looks: "in a timed circuit time on and off do not go together for the audience: 0.75 at least, beginners 1.5 at most", Limits: []Limit{onOffLimit},
+	Name: "on-off", Looks: "in a timed circuit time on and off do not go together for the audience: 0.75 at least, beginners and older people 1.5 at most", Limits: []Limit{onOffLimit},
 	Mends: "other times",
 	find:  findOnOff,
 }
 
-func findOnOff(l *look, _ *Rule) (out []Finding) {
-	most := l.num(onOffLimit)
-	if l.s.Audience == string(movement.Beginners) {
-		most = min(most, onOffNewer)
+// onOffMost is the most time on for one of time off that suits the audience.
+func (l *look) onOffMost() float64 {
+	if l.s.Audience.Has(newToIt) {
+		return min(l.num(onOffLimit), onOffNewer)
 	}
+	return l.num(onOffLimit)
+}
+
+func findOnOff(l *look, _ *Rule) (out []Finding) {
+	most := l.onOffMost()
 	for i := range l.s.Sections {
 		for j := range l.s.Sections[i].Blocks {
 			b := &l.s.Sections[i].Blocks[j]

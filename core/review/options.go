@@ -2,6 +2,7 @@ package review
 
 import (
 	"fmt"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -14,21 +15,23 @@ var easierLimit = Limit{"easier", "A mixed class needs something easier from dem
 
 // optionsRule: in a mixed class somebody is left without an option.
 var optionsRule = &Rule{
-	Name: "options", Looks: "in a mixed class a row offers nothing easier", Limits: []Limit{easierLimit}, Mends: "offer a level; a word",
+	Name: "options", Looks: "in a mixed class a row that not everybody can do offers nothing easier, neither a level nor a word", Limits: []Limit{easierLimit}, Mends: "offer a level; a word",
 	find: findOptions,
 }
 
+// easierSaid are words by which a note offers something easier (common practice, no source).
+var easierSaid = regexp.MustCompile(`(?i)\b(?:easier|gentler|lighter|options?|modif\w*|instead|otherwise|alternativ\w*|or (?:a )?(?:rest|stay|keep|knees?|bend|lower|half|skip|leave)|if (?:you (?:need|like|want|prefer)|(?:that|it|this) (?:hurts|pulls|is too))|half the range|knees? down)\b`)
+
 func findOptions(l *look, _ *Rule) (out []Finding) {
-	if l.s.Audience != string(movement.Mixed) {
+	if !l.s.Audience.Has(movement.Mixed) {
 		return nil
 	}
-	l.s.Each(func(p plan.Path, _ *plan.Block, r *plan.Row) {
-		m, err := r.Of(l.lib)
-		if err != nil || m == nil || m.At(r.Level).Demand < l.num(easierLimit) || len(EasierOffered(r, m)) > 0 {
+	l.moves(func(p plan.Path, _ *plan.Block, r *plan.Row, m *movement.Movement) {
+		if m.At(r.Level).Demand < l.num(easierLimit) || len(EasierOffered(r, m)) > 0 || easierSaid.MatchString(r.Note) {
 			return
 		}
 		level := max(1, r.Level)
-		if level == 1 && m.Ease != "" || strings.Contains(strings.ToLower(r.Note), "easier") {
+		if level == 1 && (m.Ease != "" || m.At(1).Demand <= movement.Beginners.Most()) { // everybody can do that
 			return
 		}
 		f := Finding{

@@ -2,6 +2,7 @@ package review
 
 import (
 	"fmt"
+	"regexp"
 	"slices"
 
 	"wavekine/core/plan"
@@ -9,7 +10,7 @@ import (
 
 // orderRule: a session that follows the classical mat order has two of its exercises the other way round.
 var orderRule = &Rule{
-	Name: "order", Looks: "a session in the classical order has two exercises the other way round", Fixed: "rising",
+	Name: "order", Looks: "a session in the classical order has two exercises the other way round; what warms up before it is free", Fixed: "rising",
 	Source: "classical mat order, Return to Life Through Contrology (1945)", Mends: "sort them; call it free order",
 	find: findOrder,
 }
@@ -25,10 +26,11 @@ func findOrder(l *look, _ *Rule) []Finding {
 		return 0
 	}
 	var out []Finding
+	free := l.beforeTheMat()
 	last, lastAt := 0, plan.Path{}
 	l.s.Each(func(p plan.Path, _ *plan.Block, r *plan.Row) {
 		n := place(r)
-		if n == 0 || out != nil {
+		if n == 0 || out != nil || free != nil && comparePlaces(p, *free) < 0 {
 			return
 		}
 		if n < last {
@@ -40,8 +42,8 @@ func findOrder(l *look, _ *Rule) []Finding {
 			f.Detail = "The session says that it follows the classical order."
 			sorted := func(s *plan.Session) error {
 				var slots []*plan.Row
-				s.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
-					if place(r) > 0 {
+				s.Each(func(p plan.Path, _ *plan.Block, r *plan.Row) {
+					if place(r) > 0 && (free == nil || comparePlaces(p, *free) >= 0) {
 						slots = append(slots, r)
 					}
 				})
@@ -66,3 +68,20 @@ func findOrder(l *look, _ *Rule) []Finding {
 	})
 	return out
 }
+
+// beforeTheMat is where the classical order begins where something is in front of it: with the hundred, else with the first
+// section that does not warm up. What warms up before it is free.
+func (l *look) beforeTheMat() (at *plan.Path) {
+	l.s.Each(func(p plan.Path, _ *plan.Block, r *plan.Row) {
+		if m, ok := l.lib.Get(r.Movement); ok && at == nil && !r.IsRest() && m.Classical == 1 {
+			at = &p
+		}
+	})
+	if at == nil && len(l.s.Sections) > 1 && warmingTitle.MatchString(l.s.Sections[0].Title) {
+		at = &plan.Path{Section: 2, Block: 1, Row: 1}
+	}
+	return at
+}
+
+// warmingTitle is how sections are called that come before the work.
+var warmingTitle = regexp.MustCompile(`(?i)\b(?:warm\w*|arriv\w*|mobili[sz]\w*|prepar\w*|opening|before|pre-?mat|loosen\w*)\b`)

@@ -12,13 +12,29 @@ import (
 const (
 	peakFromShare = .25
 	peakMinTotal  = 8 * clock.Minute
+	peakAfter     = 90 * clock.Second // of stretches and quiet work are enough after it,
+	peakAfterPart = 8                 // and an eighth of the class
 )
 
 // peakRule: the hardest part comes too early, or is the last thing before the end.
 var peakRule = &Rule{
-	Name: "peak", Looks: "the hardest part comes before a quarter of the class, or nothing but settling follows it; in classes of 8 min and more",
-	Fixed: "after a quarter, with some work after it", Source: judged, Mends: "bring it later; something easier after it", Yields: []string{"early", "settle"},
+	Name: "peak", Looks: "the hardest part comes before a quarter of the class, or too little follows it; in classes of 8 min and more, unless the school ends with a finisher",
+	Fixed: "after a quarter, with some work after it", Source: judged, Mends: "bring it later; something easier after it; call it a finisher", Yields: []string{"early", "settle"},
 	find: findPeak,
+}
+
+// after is how long work goes on after the last of a row.
+func (l *look) after(p plan.Path) (sum clock.Span) {
+	for i := len(l.tl.Steps) - 1; i >= 0; i-- {
+		s := &l.tl.Steps[i]
+		if s.Row == p {
+			break
+		}
+		if s.Kind.Working() {
+			sum += s.S
+		}
+	}
+	return sum
 }
 
 func findPeak(l *look, r *Rule) []Finding {
@@ -45,6 +61,9 @@ func findPeak(l *look, r *Rule) []Finding {
 	from := l.tl.Total.Times(peakFromShare)
 	switch {
 	case s.Row == l.tl.Steps[last].Row:
+		if l.s.Style.Peak == plan.PeakAtEnd || l.after(s.Row) >= max(peakAfter, l.tl.Total/peakAfterPart) {
+			return nil // a finisher, or it is followed by counter-stretches long enough
+		}
 		f := Finding{
 			Severity: Look, Row: s.Row, At: s.At, Amount: s.Effort, Measured: fmt.Sprintf("effort %.1f at %s", s.Effort, s.At), Limit: "some work after it",
 			Says: "The hardest part is the last", Detail: fmt.Sprintf("%s is the peak and nothing but settling follows it.", l.name(s.Row)),
@@ -53,6 +72,10 @@ func findPeak(l *look, r *Rule) []Finding {
 		if l.standsUp() {
 			slugs = []string{"hip-hinge", "squat", "march"}
 		}
+		finish := Mend{ID: "peak-finisher", Says: "It is a finisher in this class", apply: func(s *plan.Session) error {
+			s.Style.Peak = plan.PeakAtEnd
+			return nil
+		}}
 		f.Mends = []Mend{{ID: "peak-after", Says: "Add something easier after it", apply: func(s *plan.Session) error {
 			at := f.Row
 			for _, slug := range slugs {
@@ -73,7 +96,7 @@ func findPeak(l *look, r *Rule) []Finding {
 				at = fs[0].Row
 			}
 			return fmt.Errorf("nothing easier in the library makes a difference")
-		}}}
+		}}, finish}
 		return []Finding{f}
 	case s.End() < from:
 		return l.peakEarly(r, s.Row, s.At, s.Effort, from)

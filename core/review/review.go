@@ -74,11 +74,14 @@ type Finding struct {
 	// Amount is how far it is past its limit, in the unit of the rule; About the movement it is about.
 	Amount float64 `json:"amount,omitempty"`
 	About  string  `json:"about,omitempty"`
+
+	end clock.Span // of a run that is past its limit; 0: it is about a row
 }
 
 // Context is what is known of the people and the day besides the plan. The zero value knows nothing.
 type Context struct {
 	Met       map[string]bool // movements that these people have met; nil: not known
+	Led       map[string]int  // the highest level led of each movement, by slug; nil: not known
 	Watch     []Watched       // who is on the list, and what they watch
 	Unwatched bool            // who is on the list could not be found out: nothing may be taken for "nobody watches it"
 }

@@ -77,7 +77,7 @@ func standingFirst(s *plan.Session, lib *movement.Library) {
 	into := -1
 	for i := range s.Sections {
 		var stay []solve.Piece
-		for _, p := range solve.Pieces(&s.Sections[i], lib) {
+		for _, p := range solve.Apart(&s.Sections[i], lib) {
 			if p.Enter != movement.NoPosture && !p.Enter.OnFloor() && !p.Leave.OnFloor() {
 				if into < 0 {
 					into = i
@@ -90,6 +90,6 @@ func standingFirst(s *plan.Session, lib *movement.Library) {
 		s.Sections[i].Blocks = solve.Join(stay)
 	}
 	if into >= 0 {
-		s.Sections[into].Blocks = solve.Join(append(slices.Clip(up), solve.Pieces(&s.Sections[into], lib)...))
+		s.Sections[into].Blocks = solve.Join(append(slices.Clip(up), solve.Apart(&s.Sections[into], lib)...))
 	}
 }

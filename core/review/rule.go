@@ -23,6 +23,7 @@ type Rule struct {
 	// relieve takes away a finding that a mend of another rule has brought; nil for rules that a mend may bring.
 	relieve func(*look, []Finding) error
 	stops   bool // relieve only what stops
+	spares  bool // what stops by it should an audience be spared: no mend may bring it them
 }
 
 // rules are all rules, in the order of what matters among equals. They are set at the start: a mend looks again with
@@ -33,7 +34,8 @@ func init() {
 	rules = []*Rule{
 		suitsRule, headUpRule, wristsRule, leverRule, sidesRule, cautionRule, leverEarlyRule, lengthRule, noRestRule, oneWayRule, twiceRule, offTimeRule, onOffRule,
 		forwardRule, earlyRule, peakRule, settleRule, changesRule, risesRule, kitRule, spineRule, orderRule, optionsRule,
-		holdRule, breathRule, newRule,
+		holdRule, breathRule, newRule, onBackRule, isometricRule, bendingRule, balanceRule, prereqRule, roundsRule, farDoseRule, noNumberRule, promiseRule,
+		kitLateRule, unshownRule, hiddenRule,
 	}
 }
 

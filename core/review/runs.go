@@ -11,7 +11,8 @@ import (
 const breakFrom = 10 * clock.Second
 
 // run is a stretch of time in which a load was borne without a break, from the first work that
-// bears it to the end of the last. Setting up between two such movements does not end it.
+// bears it to the end of the last. Setting up between two such movements does not end it, nor going from one position on the
+// hands to another.
 type run struct {
 	At, End     clock.Span
 	First, Last plan.Path
@@ -36,7 +37,7 @@ func runsOf(tl *timeline.Timeline, load movement.Load) (out []run) {
 			cur.Steps = append(cur.Steps, i)
 			continue
 		}
-		if s.Kind.Working() || s.Kind == timeline.Rest || s.Kind == timeline.Position {
+		if s.Kind.Working() || s.Kind == timeline.Rest || s.Kind == timeline.Position && load != movement.Hands {
 			idle += s.S
 		}
 	}

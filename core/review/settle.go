@@ -17,12 +17,29 @@ var (
 
 // settleRule: the class ends in the middle of the work.
 var settleRule = &Rule{
-	Name: "settle", Looks: "too little quiet work ends the class; a short class needs an eighth of its length", Limits: []Limit{settleLimit, quietLimit},
+	Name: "settle", Looks: "too little quiet work ends the class: stretches and rests are quiet, curls are not; a short class needs an eighth of its length", Limits: []Limit{settleLimit, quietLimit},
 	Mends: "end with a rest",
 	find:  findSettle,
 }
 
+// quiet tells whether a step is quiet work: stretches and rests are, curls are not.
+func (l *look) quiet(s *timeline.Step) bool {
+	if s.Move == nil {
+		return true
+	}
+	if s.Move.Has(s.Level, movement.HeadUp) || s.Move.Has(s.Level, movement.LegsOut) {
+		return false
+	}
+	return s.Effort <= l.num(quietLimit) || s.Move.Stretch && s.Move.Phase == settles
+}
+
+// settles is the part of a class to which its last stretches and rests belong.
+const settles = "settle"
+
 func findSettle(l *look, _ *Rule) []Finding {
+	if l.endsClassically() { // the order is learnt with its ending
+		return nil
+	}
 	var quiet clock.Span
 	var last *timeline.Step
 	for i := len(l.tl.Steps) - 1; i >= 0; i-- {
@@ -30,7 +47,7 @@ func findSettle(l *look, _ *Rule) []Finding {
 		if !s.Kind.Working() {
 			continue
 		}
-		if s.Effort > l.num(quietLimit) {
+		if !l.quiet(s) {
 			last = s
 			break
 		}
@@ -46,7 +63,14 @@ func findSettle(l *look, _ *Rule) []Finding {
 		Detail: fmt.Sprintf("%s of quiet work at the end, after %s. House limit %s.", quiet, l.name(last.Row), need),
 	}
 	slug := "constructive-rest"
-	if p := l.tl.Steps[len(l.tl.Steps)-1].Posture; p == movement.HandsAndKnees || p == movement.Prone || p == movement.Plank || p == movement.Forearms || p == movement.DownDog {
+	switch p := l.tl.Steps[len(l.tl.Steps)-1].Posture; { // where people are: nobody is sent down who stands
+	case p == movement.Chair:
+		slug = "chair-breathing"
+	case !p.OnFloor():
+		slug = "standing-breathing"
+	case p == movement.Seated:
+		slug = "rib-breathing"
+	case p == movement.HandsAndKnees || p == movement.Prone || p == movement.Plank || p == movement.Forearms || p == movement.DownDog || p == movement.SeatedHeels || p == movement.Kneeling || p == movement.HalfKneeling:
 		slug = "childs-pose"
 	}
 	_, m, ok := l.row(slug, 0)

@@ -10,44 +10,57 @@ import (
 	"wavekine/core/plan"
 )
 
-// suitsLimit is how demanding a row may be for beginners.
-var suitsLimit = Limit{"suits_beginners", "Demand of a row for beginners", "of 10", 6, 3, 10, judged}
+// How demanding a row may be for those who are new to it, and for older people.
+var (
+	suitsLimit      = Limit{"suits_beginners", "Demand of a row for beginners", "of 10", 6, 3, 10, judged}
+	suitsOlderLimit = Limit{"suits_older", "Demand of a row for older people", "of 10", 6.5, 3, 10, judged}
+)
 
 // suitsRule: a row that the audience should not do, or do otherwise. What the table of cautions says of a level (common
-// practice) decides for those who expect and for low bone density; the position for those who stay standing; the demand
-// for beginners. It offers no mend: what stands in for a movement is the teacher's.
+// practice) decides for those who expect, after birth, for low bone density and for those who stay standing; the demand for
+// beginners and older people. It offers no mend: what stands in for a movement is the teacher's.
 var suitsRule = &Rule{
-	Name: "suits", Looks: "a row that the audience should not do as it is: expecting, low bone density, standing only, beginners", Limits: []Limit{suitsLimit}, Mends: "none: another level or movement is the teacher's choice",
-	find: findSuits,
+	Name: "suits", Looks: "a row that the audience should not do as it is: expecting, after birth, low bone density, standing only, beginners, older",
+	Limits: []Limit{suitsLimit, suitsOlderLimit}, Mends: "none: another level or movement is the teacher's choice",
+	find: findSuits, spares: true,
 }
 
-// watchedByAll are the topics that an audience watches as a whole. Where it is not said how far people are who expect, they are
-// taken to be past the first third.
-var watchedByAll = map[movement.Audience][]movement.Topic{
-	movement.Expecting: {movement.Expecting2},
-	movement.LowBone:   {movement.Bones},
+// misfit is why a level does not suit an audience.
+type misfit struct {
+	whose, why string
+	stops      bool
 }
 
-// unsuited is why a level does not suit the audience; ok is false where it does.
-func (l *look) unsuited(m *movement.Movement, level int) (why string, stops, ok bool) {
-	a := movement.Audience(l.s.Audience)
-	for _, t := range watchedByAll[a] {
+// unsuited is why a level does not suit the audience; nil where it does.
+func (l *look) unsuited(m *movement.Movement, level int) *misfit {
+	a := l.s.Audience
+	for _, t := range l.allWatch() {
 		if m.Spared(level, t) {
 			c := m.CareOf(level, t)
 			says := c.Words()
 			if c.Level > 0 {
 				says = fmt.Sprintf("level %d, %s", c.Level, c.Says)
 			}
-			return fmt.Sprintf("%s: %s", says, c.Why), true, true
+			return &misfit{a.Whose(t).Called(), fmt.Sprintf("%s: %s", says, c.Why), true}
 		}
 	}
-	switch {
-	case a == movement.StandingOnly && m.Posture.OnFloor():
-		return "it is done down on the mat", true, true
-	case a == movement.Beginners && m.At(level).Demand > l.num(suitsLimit):
-		return fmt.Sprintf("a demand of %.1f", m.At(level).Demand), false, true
+	switch d := m.At(level).Demand; {
+	case a.Has(movement.Beginners) && d > l.num(suitsLimit):
+		return &misfit{movement.Beginners.Called(), fmt.Sprintf("a demand of %.1f", d), false}
+	case a.Has(movement.Older) && d > l.num(suitsOlderLimit):
+		return &misfit{movement.Older.Called(), fmt.Sprintf("a demand of %.1f", d), false}
+	case a.Has(movement.Older) && m.Has(level, movement.Rolling):
+		return &misfit{movement.Older.Called(), "it rolls over the spine", false}
 	}
-	return "", false, false
+	return nil
+}
+
+// allWatch are the topics that all of the audience watch.
+func (l *look) allWatch() []movement.Topic {
+	if l.topics == nil {
+		l.topics = append([]movement.Topic{}, l.s.Audience.Topics()...)
+	}
+	return l.topics
 }
 
 func findSuits(l *look, _ *Rule) (out []Finding) {
@@ -58,15 +71,15 @@ func findSuits(l *look, _ *Rule) (out []Finding) {
 			continue
 		}
 		seen[s.Row] = true
-		why, stops, ok := l.unsuited(s.Move, s.Level)
-		if !ok {
+		not := l.unsuited(s.Move, s.Level)
+		if not == nil {
 			continue
 		}
 		f := Finding{
-			Severity: Look, Row: s.Row, Amount: 1, Measured: fmt.Sprintf("level %d", s.Level), Limit: "what suits " + l.s.Audience, Source: practice,
-			Says: fmt.Sprintf("%s does not suit %s", s.Move.Name, l.s.Audience), Detail: strings.ToUpper(why[:1]) + why[1:] + ". Whoever treats them decides.",
+			Severity: Look, Row: s.Row, Amount: 1, Measured: fmt.Sprintf("level %d", s.Level), Limit: "what suits " + not.whose, Source: practice,
+			Says: fmt.Sprintf("%s does not suit %s", s.Move.Name, not.whose), Detail: strings.ToUpper(not.why[:1]) + not.why[1:] + ". Whoever treats them decides.",
 		}
-		if stops {
+		if not.stops {
 			f.Severity = Stop
 		}
 		f.At, _, _ = l.tl.RowSpan(s.Row)
@@ -76,9 +89,7 @@ func findSuits(l *look, _ *Rule) (out []Finding) {
 }
 
 // sparing tells whether the audience of the class has something that nobody may put in.
-func (l *look) sparing() bool {
-	return watchedByAll[movement.Audience(l.s.Audience)] != nil || l.s.Audience == string(movement.StandingOnly)
-}
+func (l *look) sparing() bool { return len(l.allWatch()) > 0 }
 
 // errUnsuited says that a mend is none here.
 var errUnsuited = errors.New("that would put in what the audience should not do: choose something else by hand")
@@ -86,15 +97,40 @@ var errUnsuited = errors.New("that would put in what the audience should not do:
 // unsuits tells whether a changed session has more that does not suit than the one that was looked at.
 func (l *look) unsuits(after *plan.Session) bool {
 	now, err := l.anew(after)
-	return err != nil || len(findSuits(now, suitsRule)) > len(findSuits(l, suitsRule))
+	return err != nil || now.spares() > l.spares()
+}
+
+// spares counts what stops in a class because its audience should be spared it: rows that do not suit, long on the back, bent
+// too far in all, held too long.
+func (l *look) spares() (n int) {
+	if l.spared != nil {
+		return *l.spared
+	}
+	seen := map[plan.Path]bool{}
+	for i := range l.tl.Steps { // counted, not said: it is asked for every mend that is tried
+		s := &l.tl.Steps[i]
+		if s.Kind.Working() && s.Move != nil && !seen[s.Row] {
+			seen[s.Row] = true
+			if slices.ContainsFunc(l.allWatch(), func(t movement.Topic) bool { return s.Move.Spared(s.Level, t) }) {
+				n++
+			}
+		}
+	}
+	for _, r := range rules {
+		if r.spares && r != suitsRule {
+			n += len(r.brings(l))
+		}
+	}
+	l.spared = &n
+	return n
 }
 
 // puts are the rules whose mends put movements in: where the audience has something to be spared, each is made once before
-// it is offered. Every mend is looked at when it is made.
-var puts = []string{"forward", "lever", "lever-early", "early", "settle", "spine", "peak"}
+// it is offered, so that what is put right in one place hurts nobody in another. Every other mend is looked at when it is
+// made: what only makes a dose longer or moves a row seldom brings anything, and trying them all costs more than the look.
+var puts = []string{"forward", "lever-early", "early", "settle", "spine", "peak"}
 
-// unsuit takes away the mends that would put something in that does not suit: what is put right in one place must hurt
-// nobody in another.
+// unsuit takes away the mends that would put something in that does not suit.
 func (l *look) unsuit(fs []Finding) {
 	if !l.sparing() {
 		return

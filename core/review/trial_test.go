@@ -5,7 +5,6 @@ import (
 	"os"
 	"path/filepath"
 	"regexp"
-	"slices"
 	"strings"
 	"testing"
 
@@ -18,8 +17,9 @@ import (
 	"wavekine/core/timeline"
 )
 
-// A trial is a class as teachers of different schools give it, written apart from the rules: ten good ones, and twenty
-// in which a fault or two were planted. What should be found stands in its head ("fault: sides @ kickback", the rule
+// A trial is a class as teachers of different schools give it, written apart from the rules: good ones, and others
+// in which a fault or two were planted. The first thirty were there before the rules were put right by them, good-11 to
+// good-18 and fault-21 to fault-30 were written afterwards and had no part in it. What should be found stands in its head ("fault: sides @ kickback", the rule
 // and a row it is about), and in a good class what may be said of it ("fine: ..."). Their lengths are promised as the clock
 // shows them, but for the one whose promise is the fault.
 type trial struct {
@@ -28,14 +28,14 @@ type trial struct {
 	faults, fine []planted
 }
 
-// planted is a fault of a trial: the rule by name, or by the name of the question it would answer where no rule does yet.
+// planted is a fault of a trial: the rule by name, and a row it is about.
 type planted struct {
 	rule, movement string
 	met            bool
 }
 
-// asked are questions that trials ask and no rule answers yet.
-var asked = []string{"on the back", "isometric", "far dose", "balance"}
+// asked are questions as the trials ask them, before there was a rule, and the rule that answers each by now.
+var asked = map[string]string{"on the back": "on-back", "far dose": "far-dose"}
 
 var blockTag = regexp.MustCompile(`^\[(\w+)([^\]]*)\]$`)
 
@@ -58,6 +58,9 @@ func trials(t *testing.T) (out []trial) {
 			case "says", "note":
 			case "fault", "fine":
 				rule, move, _ := strings.Cut(v, " @ ")
+				if now, ok := asked[rule]; ok {
+					rule = now
+				}
 				p := planted{rule: rule, movement: move}
 				if key == "fault" {
 					tr.faults = append(tr.faults, p)
@@ -153,13 +156,6 @@ func (p *planted) about(s *plan.Session, f Finding) bool {
 	return ok && movement.BaseSlug(s.Row(f.Row).Name()) == m.Slug
 }
 
-// How much of the trials is right today; the aim is 95 % of the faults, and one stop or look beyond what is expected in a good
-// class. These only go one way.
-const (
-	faultsFound = 21
-	goodNoise   = 7
-)
-
 func TestTrials(t *testing.T) {
 	names := map[string]bool{}
 	for _, r := range Rules() {
@@ -193,7 +189,7 @@ func TestTrials(t *testing.T) {
 			fmt.Fprintf(&b, "  %s %s %s: %s\n", mark, f.Severity, f.Rule, f.Says)
 		}
 		for _, p := range tr.faults {
-			require.True(t, names[p.rule] || slices.Contains(asked, p.rule), "%s: nobody knows %q", tr.name, p.rule)
+			require.True(t, names[p.rule], "%s: nobody knows %q", tr.name, p.rule)
 			if p.movement != "" {
 				m, ok := lib.Named(p.movement)
 				require.True(t, ok, p.movement)
@@ -221,8 +217,9 @@ func TestTrials(t *testing.T) {
 	}
 	fmt.Fprintf(&b, "%d of %d planted faults found; %d stops and looks in %d good classes, %d in the worst\n", found, planted, noise, good, worst)
 	golden.Equal(t, "testdata/trial.txt", b.String())
-	require.GreaterOrEqual(t, good, 10)
-	require.GreaterOrEqual(t, planted, 20)
-	assert.GreaterOrEqual(t, found, faultsFound)
-	assert.LessOrEqual(t, noise, goodNoise)
+	require.GreaterOrEqual(t, good, 18)
+	require.GreaterOrEqual(t, planted, 39)
+	assert.GreaterOrEqual(t, float64(found), .95*float64(planted), "95 % of the faults")
+	assert.LessOrEqual(t, worst, 1, "one stop or look in a good class beyond what may be said of it")
+	assert.LessOrEqual(t, noise, good/5)
 }

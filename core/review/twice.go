@@ -26,6 +26,9 @@ func findTwice(l *look, _ *Rule) (out []Finding) {
 			r.Right != nil || r.Left != nil || was.Right != nil || was.Left != nil {
 			return
 		}
+		if m, err := r.Of(l.lib); err == nil && m != nil && goesTwoWays(m) && !eachWay(r.DoseOf(m)) {
+			return // one way, and the other
+		}
 		f := Finding{
 			Severity: Look, Amount: 1, Row: p, Measured: "twice", Limit: "once in a row",
 			Says: l.name(p) + " twice in a row", Detail: "The same level and dose directly behind itself. A second set is said as 2 x the dose.",

@@ -4,14 +4,19 @@ import (
 	"wavekine/core/clock"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
+	"wavekine/core/timeline"
 )
 
-// wristsLimit is how long hands may bear weight.
-var wristsLimit = Limit{"wrists", "Hands bearing without a break", "s", 180, 20, 1200, judged}
+// wristsLimit is how long hands may bear half of the body's weight; more weight counts for more, less for less.
+var wristsLimit = Limit{"wrists", "Hands bearing half the body's weight without a break", "s", 180, 20, 1200, judged}
+
+// halfWeight is the share of body weight in percent at which a second counts as one: between hands and knees (38) and a
+// plank (70), by the mechanics of their poses.
+const halfWeight = 50
 
 // wristsRule: hands bearing for too long without a break.
 var wristsRule = &Rule{
-	Name: "wrists", Looks: "hands bear weight with no break of 10 s", Limits: []Limit{wristsLimit},
+	Name: "wrists", Looks: "hands bear weight with no break of 10 s, by its share of body weight; from one position on the hands to another is none", Limits: []Limit{wristsLimit},
 	Mends: "a rest; a level off the hands; less of it",
 	find:  wrists.find, rail: &rail{"wrists", wrists.bands}, relieve: relieveLast,
 }
@@ -19,6 +24,7 @@ var wristsRule = &Rule{
 var wrists = bearing{
 	load: movement.Hands, limit: wristsLimit, says: "Hands bearing for %s without a break", restSays: "Rest hands 15 s after %s",
 	levelSays: "Take %s off the hands", over: "on the hands, no rest", rest: restHands,
+	weight: func(s *timeline.Step) float64 { return s.Move.At(s.Level).OnHands / halfWeight },
 }
 
 // restHands gives the wrists a break.

@@ -19,6 +19,7 @@ const (
 // House is what a house lets a dose be. The zero value is no bound at all.
 type House struct {
 	HoldLeast, HoldMost clock.Span // holds of a stretch
+	OnMost              float64    // time on for one of time off, in a timed circuit
 }
 
 // reach is how far one count or one hold may go: from least to most by step, with what it is now among them. Counts, or

@@ -56,25 +56,29 @@ type Terms struct {
 	Stops func(*plan.Session, *timeline.Timeline) []plan.Path
 }
 
-// option is one dose a knob could have.
+// option is one dose a knob could have, or the times and rounds of a circuit.
 type option struct {
-	dose dose.Dose
-	by   clock.Span
-	cost int
+	dose   dose.Dose
+	on     clock.Span
+	rounds int
+	by     clock.Span
+	cost   int
 }
 
 // knob is a row that may change, or two that do one side each and change together, with the doses from short to long;
 // the one in use costs nothing.
 type knob struct {
 	rows    []plan.Path
-	now     int // the option in use
+	circuit bool // its rows are a timed circuit, whose times and rounds change
+	now     int  // the option in use
 	options []option
 }
 
 // Fit changes doses so that the length hits the target within 5 s if any such change exists, with the least total
 // change; among equals the nearest. A dose changes by a third at most and within the house's ranges (see Doses). Rows
-// keep both sides alike, also where each has a row of its own; rounds stay whole; locked rows, timed circuits, rows with
-// a side of their own and doses that make a movement what it is are left. A change that brings a stop is taken back
+// keep both sides alike, also where each has a row of its own; rounds stay whole; a timed circuit changes by its time on, or
+// by a round where it has three and more (see circuitKnob); locked rows, rows with a side of their own and doses that make a
+// movement what it is are left. A change that brings a stop is taken back
 // step by step: what is left is again the least change among the doses that remain. Dynamic programming over time:
 // cost grows with rows x doses x (range of lengths / 50 ms). When ctx ends first, its cause is the error.
 func Fit(ctx context.Context, s *plan.Session, lib *movement.Library, target clock.Span, terms Terms) (*Fitted, error) {
@@ -158,6 +162,13 @@ func taken(s *plan.Session, lib *movement.Library, knobs []knob, picks []int) (*
 			continue
 		}
 		out.Cost += o.cost
+		if k.circuit {
+			b, at := out.Session.Block(k.rows[0]), k.rows[0]
+			was := *b
+			b.On, b.Rounds = o.on, o.rounds
+			out.Changes = append(out.Changes, Change{at, "Circuit in " + s.Sections[at.Section-1].Title, circuitSaid(&was), circuitSaid(b), o.by})
+			continue
+		}
 		for _, p := range k.rows {
 			r := out.Session.Row(p)
 			m, err := r.Of(lib)
@@ -245,6 +256,21 @@ func Room(s *plan.Session, lib *movement.Library, tl *timeline.Timeline, h House
 			finest = min(finest, step)
 		}
 	})
+	for i := range s.Sections {
+		for j := range s.Sections[i].Blocks {
+			if k, ok := circuitKnob(plan.Path{Section: i + 1, Block: j + 1, Row: 1}, &s.Sections[i].Blocks[j], times, 0, h); ok {
+				lo += k.options[0].by
+				if growsWhole(&s.Sections[i].Blocks[j], lib, grows) {
+					hi += k.options[len(k.options)-1].by
+				}
+				for n := range k.options[1:] {
+					if step := k.options[n+1].by - k.options[n].by; step > 0 {
+						finest = min(finest, step)
+					}
+				}
+			}
+		}
+	}
 	return lo, hi, finest, err
 }
 
@@ -254,6 +280,8 @@ type rowTime struct {
 	span [8]clock.Span // by part, from 0
 	into [8][]clock.Span
 	most float64 // its highest effort
+	// second is what it takes in the second round of a circuit, without what comes between rounds
+	second clock.Span
 }
 
 // adds is what another dose in place of a row's own adds to the class: the counts or the time of its part that changes.
@@ -286,6 +314,9 @@ func rowTimes(tl *timeline.Timeline) (map[plan.Path]*rowTime, float64) {
 			out[st.Row] = t
 		}
 		peak, t.most = max(peak, st.Effort), max(t.most, st.Effort)
+		if st.Round == 2 {
+			t.second += st.S
+		}
 		if n := st.Part - 1; n >= 0 && n < len(t.span) {
 			t.span[n] += st.S
 			t.into[n] = append(t.into[n], st.Into)
@@ -326,6 +357,13 @@ func knobsOf(s *plan.Session, lib *movement.Library, tl *timeline.Timeline, h Ho
 		}
 		out = append(out, k)
 	})
+	for i := range s.Sections {
+		for j := range s.Sections[i].Blocks {
+			if k, ok := circuitKnob(plan.Path{Section: i + 1, Block: j + 1, Row: 1}, &s.Sections[i].Blocks[j], times, peak, h); ok {
+				out = append(out, k)
+			}
+		}
+	}
 	return out, err
 }
 
@@ -354,7 +392,7 @@ func knobOf(p plan.Path, r *plan.Row, m *movement.Movement, t *rowTime, peak flo
 	k := knob{rows: []plan.Path{p}, now: from}
 	for i, d := range doses {
 		cost := int(math.Round(weight * unitCost * math.Abs(float64(i-from)) / float64(max(size(now), 1))))
-		k.options = append(k.options, option{d, t.adds(now, d), cost})
+		k.options = append(k.options, option{dose: d, by: t.adds(now, d), cost: cost})
 	}
 	return k, true
 }

@@ -111,14 +111,14 @@ func Order(ctx context.Context, s *plan.Session, lib *movement.Library, effort E
 func OrderTimed(ctx context.Context, s *plan.Session, was *timeline.Timeline, lib *movement.Library, effort Effort, keep ...int) (*Ordered, error) {
 	var err error
 	out := &Ordered{Session: s, Before: tally(was), After: tally(was)}
-	pace := timeline.PaceOf(s.Talk)
+	pace, fixed := timeline.PaceOf(s.Talk), FixedOrder(s, lib)
 	ends := map[place]way{{}: {}}
 	sections := make([][]Piece, len(s.Sections))
 	last := lastSection(s)
 	for i := range s.Sections {
 		pieces := Pieces(&s.Sections[i], lib)
 		sections[i] = pieces
-		p := newProblem(pieces, pace, s.Style.Order == plan.ClassicalOrder, i == last)
+		p := newProblem(pieces, pace, fixed, i == last)
 		var why string
 		switch {
 		case slices.Contains(keep, i+1):
@@ -548,12 +548,18 @@ func changes(at place, ps []Piece) (n int, to place) {
 	return n, at
 }
 
-// leastChanges is how many changes of position any order of pieces needs: as many as positions they begin in, less one.
+// leastChanges is how many changes of position any order of pieces needs: as many as positions they begin in, less one; a
+// position in which another piece leaves the body is reached without.
 func leastChanges(ps []Piece) int {
 	seen := map[movement.Posture]bool{}
 	for i := range ps {
 		if ps[i].Enter != movement.NoPosture {
 			seen[ps[i].Enter] = true
+		}
+	}
+	for i := range ps {
+		if ps[i].Leave != ps[i].Enter {
+			delete(seen, ps[i].Leave)
 		}
 	}
 	return max(0, len(seen)-1)

@@ -186,7 +186,7 @@ func TestFitChangesByAThirdAtMost(t *testing.T) {
 func TestDosesOfEveryMovement(t *testing.T) {
 	for _, m := range lib.All() {
 		for _, sides := range []movement.Sides{movement.Both, movement.Each, movement.Alternating} {
-			ds, now := Doses(m.Dose, sides, m.Stretch, House{10 * clock.Second, 60 * clock.Second})
+			ds, now := Doses(m.Dose, sides, m.Stretch, House{HoldLeast: 10 * clock.Second, HoldMost: 60 * clock.Second})
 			if len(ds) == 0 {
 				continue
 			}
@@ -599,7 +599,7 @@ func BenchmarkOrder(b *testing.B) {
 func TestHowFarDosesGo(t *testing.T) {
 	const s = clock.Second
 	for _, stretch := range []bool{false, true} {
-		for _, h := range []House{{}, {20 * s, 60 * s}, {0, 45 * s}} {
+		for _, h := range []House{{}, {HoldLeast: 20 * s, HoldMost: 60 * s}, {HoldMost: 45 * s}} {
 			for had := 3 * s; had <= 3600*s; had += s {
 				if had > 400*s && had < 3400*s {
 					continue
@@ -829,4 +829,36 @@ func TestJoin(t *testing.T) {
 	assert.Equal(t, []int{1, 1}, shape(Join([]Piece{one(plan.Straight, 0, "a"), one(plan.Straight, 9*s, "b")})))
 	assert.Equal(t, []int{1, 1, 1}, shape(Join([]Piece{one(plan.Straight, 0, "a"), one(plan.Chain, 0, "b"), one(plan.Straight, 0, "c")})))
 	assert.Equal(t, []int{1, 1}, shape(Join([]Piece{one(plan.Chain, 0, "a"), one(plan.Chain, 0, "b")})))
+}
+
+// A pose to rest in stays behind what it is a rest from, be that a chain; a class that stands in the classical order keeps it,
+// said or not.
+func TestWhatStaysInOrder(t *testing.T) {
+	order := func(s *plan.Session) string {
+		t.Helper()
+		o, err := Order(t.Context(), s, lib, Thorough)
+		require.NoError(t, err)
+		return strings.Join(names(o.Session), " ")
+	}
+	chain := `{"title":"A","blocks":[{"rule":"straight","rows":[{"movement":"bridge"}]},{"rule":"chain","rows":[{"movement":"bird-dog"},{"movement":"hydrant"}]},{"rule":"straight","rows":[{"movement":"childs-pose"},{"movement":"heel-taps"},{"movement":"clam"},{"movement":"pelvic-tilt"}]}]}`
+	got := order(read(t, chain))
+	assert.Contains(t, got, "hydrant childs-pose", got)
+	assert.NotEqual(t, "bridge bird-dog hydrant childs-pose heel-taps clam pelvic-tilt", got, "the rest of it moves")
+	pose := order(read(t, section(`{"movement":"swan"}`, `{"movement":"bridge"}`, `{"movement":"bird-dog"}`, `{"movement":"childs-pose"}`, `{"movement":"heel-taps"}`, `{"movement":"swimming"}`, `{"movement":"squat"}`)))
+	assert.Contains(t, pose, "bird-dog childs-pose", pose)
+	var rows []string
+	for _, slug := range []string{"hundred", "roll-up", "single-leg-circle", "rolling-like-a-ball", "single-leg-stretch", "saw", "swan", "side-kick", "teaser", "seal"} {
+		rows = append(rows, fmt.Sprintf(`{"movement":%q}`, slug))
+	}
+	fixed := read(t, section(rows...))
+	assert.True(t, FixedOrder(fixed, lib))
+	o, err := Order(t.Context(), fixed, lib, Thorough)
+	require.NoError(t, err)
+	assert.False(t, o.Better())
+	few := read(t, section(rows[:4]...))
+	assert.False(t, FixedOrder(few, lib), "four are no order yet")
+	few.Style.Order = plan.ClassicalOrder
+	assert.True(t, FixedOrder(few, lib), "said")
+	slices.Reverse(rows)
+	assert.False(t, FixedOrder(read(t, section(rows...)), lib))
 }

@@ -35,7 +35,7 @@ func TestEnoughForEveryAudienceAndSchool(t *testing.T) {
 		assert.GreaterOrEqual(t, work, 15*clock.Minute, "%s: more than half of it work", name)
 	}
 	for _, a := range movement.Audiences() {
-		check(string(a), func(m *movement.Movement) (int, bool) { return m.Gentlest(a) })
+		check(a.String(), func(m *movement.Movement) (int, bool) { return m.Gentlest(a) })
 	}
 	first := func(ok bool) (int, bool) { return 1, ok }
 	check("classical order", func(m *movement.Movement) (int, bool) { return first(m.Classical > 0) })

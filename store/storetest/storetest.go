@@ -40,14 +40,15 @@ func with(base, db string) string {
 // processes, under an advisory lock.
 func template(ctx context.Context, base string) (string, error) {
 	h := sha256.New()
-	names, _ := fs.Glob(store.Migrations(), "migrations/*.sql")
+	names, _ := fs.Glob(store.Schema(), "migrations/*.sql")
 	for _, n := range names {
-		b, err := fs.ReadFile(store.Migrations(), n)
+		b, err := fs.ReadFile(store.Schema(), n)
 		if err != nil {
 			return "", err
 		}
 		fmt.Fprintf(h, "%s\x00%s\x00", n, b)
 	}
+	fmt.Fprint(h, store.CodeSteps)
 	name := "tmpl_" + hex.EncodeToString(h.Sum(nil)[:8])
 	c, err := pgx.Connect(ctx, base)
 	if err != nil {

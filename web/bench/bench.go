@@ -107,6 +107,7 @@ type benchView struct {
 	Ledger                                ledgerView
 	Style                                 []kit.StyleView
 	Audience                              string
+	Audiences                             []string
 	Pieces                                []piece
 	Empty                                 bool
 }
@@ -126,7 +127,8 @@ func viewBench(a *kit.Kit, c *gin.Context, cl *kit.Class, at plan.Path) (benchVi
 	if at.Row > 0 {
 		v.At = at.String()
 	}
-	v.Aside, v.Ledger, v.Style, v.Audience, v.Reasons = cl.Aside, ledgerOf(cl), kit.StyleViews(p.Style), p.Audience, map[string]string{}
+	v.Aside, v.Ledger, v.Style, v.Audience, v.Reasons = cl.Aside, ledgerOf(cl), kit.StyleViews(p.Style), p.Audience.String(), map[string]string{}
+	v.Audiences = movement.AudienceNames()
 	for _, x := range append(slices.Clone(kit.Who(c).House.Aside), p.Aside...) {
 		v.Reasons[x.Rule] = x.Reason
 	}

@@ -6,6 +6,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/review"
 )
@@ -46,14 +47,18 @@ func (a *Kit) reviewContext(c *gin.Context, id string) review.Context {
 func (a *Kit) readContext(c *gin.Context) (p peopleContext, err error) {
 	w := Who(c)
 	p = peopleContext{scheduled: map[string]bool{}}
-	names, runs, err := a.Store.MetMovements(c.Request.Context(), w.Studio.ID)
+	met, err := a.Store.MetMovements(c.Request.Context(), w.Studio.ID)
 	if err != nil {
 		return p, err
 	}
-	if runs >= review.LeastRuns {
-		p.ctx.Met = map[string]bool{}
-		for _, n := range names {
+	if met.Runs >= review.LeastRuns {
+		p.ctx.Met, p.ctx.Led = map[string]bool{}, map[string]int{}
+		for _, n := range met.Names {
 			p.ctx.Met[n] = true
+		}
+		for slug, level := range met.Led {
+			slug = movement.BaseSlug(slug)
+			p.ctx.Led[slug] = max(p.ctx.Led[slug], level)
 		}
 	}
 	ms, err := a.Store.Movers(c.Request.Context(), w.Studio.ID)

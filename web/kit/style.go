@@ -16,6 +16,8 @@ var styleNames = []struct{ key, asks string }{
 	{"order", "order"},
 	{"warm_up", "warm-up"},
 	{"symmetry", "the two sides get"},
+	{"peak", "the hardest part comes"},
+	{"seen", "the class is seen"},
 	{"countdown", "count down the last"},
 	{"mirrored", "mirrored words"},
 }

@@ -88,7 +88,7 @@ func queryOf(c *gin.Context, lib *movement.Library) (movement.Query, []chosen) {
 	if r := []rune(q.Words); len(r) > 100 {
 		q.Words = string(r[:100])
 	}
-	var places, kinds, audiences []string
+	var places, kinds []string
 	for _, s := range shelves {
 		places = append(places, s.name)
 	}
@@ -96,9 +96,7 @@ func queryOf(c *gin.Context, lib *movement.Library) (movement.Query, []chosen) {
 		kinds = append(kinds, w)
 	}
 	slices.Sort(kinds)
-	for _, a := range movement.Audiences() {
-		audiences = append(audiences, string(a))
-	}
+	audiences := movement.AudienceNames()
 	things := append([]string{"none"}, lib.KitOf()...)
 	spine := []string{"forward", "back", "side", "turn"}
 	most := []string{"2", "4", "6", "8"}
@@ -112,7 +110,8 @@ func queryOf(c *gin.Context, lib *movement.Library) (movement.Query, []chosen) {
 		{"kind", "kind to", known("kind", kinds), kinds},
 		{"for", "for", known("for", audiences), audiences},
 	}
-	q.Phase, q.Region, q.Direction, q.Kit, q.For = fs[0].Value, fs[2].Value, movement.Direction(fs[3].Value), fs[4].Value, movement.Audience(fs[7].Value)
+	q.Phase, q.Region, q.Direction, q.Kit = fs[0].Value, fs[2].Value, movement.Direction(fs[3].Value), fs[4].Value
+	q.For, _ = movement.ReadAudience(fs[7].Value) // one of the names, or nothing
 	for _, s := range shelves {
 		if s.name == fs[1].Value {
 			q.Postures = s.on
