@@ -205,8 +205,8 @@ func (z *fuzz) edit(op string) (path string, f url.Values) {
 			{"first", z.pick("right", "left", "by day")},
 			{"bpm", z.pick("", "120", "96.5")},
 			{"focus", z.pick("hips, upper back", "")},
-			{"audience", z.pick("mixed", "beginners", "")},
-			{"style", z.pick("breath nose-nose", "countdown 5", "mirrored no", "count pairs", "sides chain", "sets pairs", "warm_up assumed")},
+			{"audience", z.pick("mixed", "beginners", "", "seniors with osteoporosis", "prenatal, 24 weeks", "able", "cannot get to the floor")},
+			{"style", z.pick("breath nose-nose", "countdown 5", "mirrored no", "count pairs", "sides chain", "sets pairs", "warm_up assumed", "peak a finisher", "seen by a camera", "order classical")},
 		}
 		c := kv[z.r.IntN(len(kv))]
 		set(c[0], c[1])

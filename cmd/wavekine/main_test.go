@@ -82,6 +82,23 @@ func TestVerbsOnFiles(t *testing.T) {
 	out, err = call(t, "", "movements", "bird-dog")
 	require.NoError(t, err)
 	assert.Contains(t, out, "cup of tea")
+	var whole struct {
+		Levels []struct {
+			OnHands float64 `json:"on_hands"`
+			Topics  map[string]struct{ Does, Says, Why string }
+		}
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &whole))
+	for _, l := range whole.Levels {
+		assert.Len(t, l.Topics, len(movement.Topics()))
+		assert.InDelta(t, 38, l.OnHands, 1)
+		for topic, c := range l.Topics {
+			assert.NotEmpty(t, c.Why, topic)
+			assert.Equal(t, c.Does == "keep" || c.Does == "leave out" && c.Says == "", c.Says == "", topic)
+		}
+	}
+	assert.Equal(t, "lighter", whole.Levels[0].Topics["wrists"].Does)
+	assert.Equal(t, "instead", whole.Levels[0].Topics["not down to the floor"].Does)
 
 	for as, want := range map[string]string{"csv": "row,section,rule", "markdown": "# Wheel-side hips"} {
 		out, err = call(t, "", "export", "--as", as, demoFile)

@@ -21,6 +21,27 @@ type levelOut struct {
 	Loads      []movement.Load `json:"loads"`
 	Kit        []string        `json:"kit,omitempty"`
 	Figure     string          `json:"figure"`
+	OnHands    float64         `json:"on_hands,omitempty"` // percent of body weight
+	// Topics is what the level is to whoever watches each: for one movement whole.
+	Topics map[movement.Topic]topicOut `json:"topics,omitempty"`
+}
+
+// topicOut is a line of the table of cautions.
+type topicOut struct {
+	Does  movement.Does `json:"does"`
+	Level int           `json:"level,omitempty"` // the one to take, of a lighter one
+	Says  string        `json:"says,omitempty"`
+	Why   string        `json:"why"`
+}
+
+// topicsOf is the table of cautions for one level.
+func topicsOf(m *movement.Movement, n int) map[movement.Topic]topicOut {
+	out := map[movement.Topic]topicOut{}
+	for _, t := range movement.Topics() {
+		c := m.CareOf(n, t)
+		out[t] = topicOut{c.Does, c.Level, c.Says, c.Why}
+	}
+	return out
 }
 
 type movementOut struct {
@@ -51,7 +72,10 @@ func movementJSON(m *movement.Movement, whole bool) movementOut {
 	o := movementOut{Slug: m.Slug, Name: m.Name, Also: m.Also, Posture: m.Posture, Sides: m.Sides, Phase: m.Phase, Purpose: m.Purpose, Dose: m.Dose.String(), Spine: m.Spine, Regions: m.Regions, Gives: m.Gives}
 	for i := range m.Levels {
 		l := &m.Levels[i]
-		o.Levels = append(o.Levels, levelOut{i + 1, l.Changes, l.Demand, l.DemandFrom(), l.Why, m.SecondsPerRep(i + 1).Seconds(), m.Bears(i + 1), m.Things(i + 1), l.Figure})
+		o.Levels = append(o.Levels, levelOut{i + 1, l.Changes, l.Demand, l.DemandFrom(), l.Why, m.SecondsPerRep(i + 1).Seconds(), m.Bears(i + 1), m.Things(i + 1), l.Figure, l.OnHands, nil})
+		if whole {
+			o.Levels[i].Topics = topicsOf(m, i+1)
+		}
 	}
 	if whole {
 		o.Words = &wordsOut{m.Setup, m.Say, m.Breath, m.Watch, m.Care}

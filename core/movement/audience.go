@@ -253,7 +253,7 @@ func unknownAudience(word string) error {
 	if r := []rune(word); len(r) > mostOfWord {
 		word = string(r[:mostOfWord]) + "…"
 	}
-	return fmt.Errorf("%q is nobody a class can be for: expected one or more of %s; or nothing", word, strings.Join(AudienceNames(), ", "))
+	return fmt.Errorf("%q: expected one or more of %s; or nothing", word, strings.Join(AudienceNames(), ", "))
 }
 
 // Suits tells whether level n fits an audience, every one of them: the usual cautions of the trade (common practice), and
@@ -265,8 +265,14 @@ func (m *Movement) Suits(n int, a Audience) bool {
 	if a.Has(Expecting) && m.Spared(n, Pregnancy) { // how far is not known
 		return false
 	}
+	if a.Has(Older) && m.NotForOlder(n) {
+		return false
+	}
 	return !slices.ContainsFunc(a.Topics(), func(t Topic) bool { return m.Spared(n, t) })
 }
+
+// NotForOlder tells whether level n is left out for older people whatever it demands: it rolls over the spine (common practice).
+func (m *Movement) NotForOlder(n int) bool { return m.Has(n, Rolling) }
 
 // Gentlest is the first level that suits an audience; ok is false when none does.
 func (m *Movement) Gentlest(a Audience) (n int, ok bool) {

@@ -45,6 +45,15 @@ var topics = []Topic{
 // Topics lists every topic for which a level has an answer of its own.
 func Topics() []Topic { return slices.Clone(topics) }
 
+// IsState tells whether a topic says how somebody is or what they do not do, rather than what they watch.
+func (t Topic) IsState() bool {
+	switch t {
+	case Pregnancy, Expecting1, Expecting2, Expecting3, AfterBirth, AfterBirthLater, NoFloor, NoFront, NoBack, NoTouch, Treated, Bones, Vertigo, Pressure:
+		return true
+	}
+	return false
+}
+
 // generalTopics are said where it is not known which part is meant.
 var generalTopics = map[Topic][]Topic{LowBack: {LowBackBending, LowBackArching}, Pregnancy: {Expecting1, Expecting2, Expecting3}}
 

@@ -41,6 +41,9 @@ func findCaution(l *look, _ *Rule) (out []Finding) {
 			Says:   fmt.Sprintf("%s %s %s", strings.Join(people[t], " and "), verb, t),
 			Detail: withMore(names) + ". Say the easier option early; whoever treats them decides.",
 		}
+		if t.IsState() {
+			f.Says = fmt.Sprintf("%s: %s", strings.Join(people[t], " and "), t)
+		}
 		if t == movement.Treated { // it is not for the class to say what
 			f.Says, f.Detail = fmt.Sprintf("%s: under treatment", strings.Join(people[t], " and ")), "Ask whoever treats them before the class; small and slow until then."
 		}

@@ -69,7 +69,7 @@ func findForward(l *look, _ *Rule) []Finding {
 		switch {
 		case s.Move.Bends(movement.Backward):
 			sum, rows, first = 0, 0, plan.Path{}
-		case s.Move.Bends(movement.Forward) && !s.Move.Stretch && s.Effort > l.num(quietLimit):
+		case s.Move.Bends(movement.Forward) && !s.Move.Stretch && (s.Effort > l.num(quietLimit) || s.Move.Has(s.Level, movement.HeadUp)): // an easy chest lift counts too
 			if rows == 0 {
 				first = s.Row
 			}

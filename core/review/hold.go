@@ -38,12 +38,18 @@ func stretches(m *movement.Movement) bool {
 // worksIn is the part of a class whose held poses are work.
 const worksIn = "build"
 
-func findHold(l *look, _ *Rule) (out []Finding) {
-	older := l.s.Audience.Has(movement.Older)
-	least, most := l.span(holdLeastLimit), l.span(holdMostLimit)
-	if older {
+// holdRange is how long a stretch is held by this audience.
+func (l *look) holdRange() (least, most clock.Span) {
+	least, most = l.span(holdLeastLimit), l.span(holdMostLimit)
+	if l.s.Audience.Has(movement.Older) {
 		least = max(least, l.span(holdOlderLimit))
 	}
+	return least, max(least, most)
+}
+
+func findHold(l *look, _ *Rule) (out []Finding) {
+	older := l.s.Audience.Has(movement.Older)
+	least, most := l.holdRange()
 	sums := map[string]clock.Span{} // of one side, where none is a long hold
 	long := map[string]bool{}
 	last := map[string]plan.Path{}

@@ -71,7 +71,8 @@ func (ls *Limits) UnmarshalJSON(b []byte) error {
 
 // house is what the limits let a dose be when this class is brought to a length.
 func (l *look) house() solve.House {
-	return solve.House{HoldLeast: l.span(holdLeastLimit), HoldMost: l.span(holdMostLimit), OnMost: l.onOffMost()}
+	least, most := l.holdRange()
+	return solve.House{HoldLeast: least, HoldMost: most, OnMost: l.onOffMost()}
 }
 
 func (l *look) num(of Limit) float64     { return l.lim.Of(of) }

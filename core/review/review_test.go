@@ -225,6 +225,13 @@ func TestMendsOverGeneratedSessions(t *testing.T) {
 				tried[f.Rule]++
 				all++
 				doc, _ := json.Marshal(s)
+				made, err := json.Marshal(c)
+				require.NoError(t, err)
+				again, err := plan.ReadSession(made, lib) // what a mend makes can be read again
+				require.NoError(t, err, "%s\n%s", m.ID, made)
+				remade, err := json.Marshal(again)
+				require.NoError(t, err)
+				require.JSONEq(t, string(made), string(remade), m.ID)
 				require.Less(t, len(of(after, f.Rule)), max(1, len(of(before, f.Rule))), "%s: %s: %s\n%s", f.Rule, f.Says, m.ID, doc)
 				if f.Severity == Stop {
 					continue

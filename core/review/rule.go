@@ -71,7 +71,10 @@ func (r *Rule) source() string {
 func (r *Rule) on(l *look) []Finding {
 	fs := r.find(l, r)
 	for i := range fs {
-		fs[i].Rule, fs[i].Source = r.Name, r.source()
+		fs[i].Rule = r.Name
+		if fs[i].Source == "" {
+			fs[i].Source = r.source()
+		}
 	}
 	return fs
 }

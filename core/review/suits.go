@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"wavekine/core/movement"
@@ -49,7 +50,7 @@ func (l *look) unsuited(m *movement.Movement, level int) *misfit {
 		return &misfit{movement.Beginners.Called(), fmt.Sprintf("a demand of %.1f", d), false}
 	case a.Has(movement.Older) && d > l.num(suitsOlderLimit):
 		return &misfit{movement.Older.Called(), fmt.Sprintf("a demand of %.1f", d), false}
-	case a.Has(movement.Older) && m.Has(level, movement.Rolling):
+	case a.Has(movement.Older) && m.NotForOlder(level):
 		return &misfit{movement.Older.Called(), "it rolls over the spine", false}
 	}
 	return nil
@@ -65,6 +66,7 @@ func (l *look) allWatch() []movement.Topic {
 
 func findSuits(l *look, _ *Rule) (out []Finding) {
 	seen := map[plan.Path]bool{}
+	at := map[string]int{} // of a movement and level that was found, in out
 	for i := range l.tl.Steps {
 		s := &l.tl.Steps[i]
 		if !s.Kind.Working() || s.Move == nil || seen[s.Row] {
@@ -75,12 +77,21 @@ func findSuits(l *look, _ *Rule) (out []Finding) {
 		if not == nil {
 			continue
 		}
+		key := s.Move.Slug + strconv.Itoa(s.Level)
+		if n, again := at[key]; again { // said once
+			out[n].Amount++
+			out[n].Measured = fmt.Sprintf("level %d, in %.0f rows", s.Level, out[n].Amount)
+			continue
+		}
+		at[key] = len(out)
 		f := Finding{
 			Severity: Look, Row: s.Row, Amount: 1, Measured: fmt.Sprintf("level %d", s.Level), Limit: "what suits " + not.whose, Source: practice,
 			Says: fmt.Sprintf("%s does not suit %s", s.Move.Name, not.whose), Detail: strings.ToUpper(not.why[:1]) + not.why[1:] + ". Whoever treats them decides.",
 		}
 		if not.stops {
 			f.Severity = Stop
+		} else {
+			f.Source = judged
 		}
 		f.At, _, _ = l.tl.RowSpan(s.Row)
 		out = append(out, f)
