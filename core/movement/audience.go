@@ -47,7 +47,7 @@ var audienceKinds = []audienceKind{
 	{Beginners, "beginners", "beginners", `(?:absolute |complete )?beginners?|newcomers?|new(?: ones)?|first[ -]timers?|novices?|starters?|never done it`, nil, 4.5},
 	{Able, "able", "able people", `able|experienced|advanced|intermediates?|improvers?|fit|athletes?|runners?|dancers?`, nil, 10},
 	{Older, "older", "older people", `older(?: adults?| movers?)?|seniors?|elderly|retired|pensioners?|(?:over|from|above)[ -]?(?:50|55|60|65|70|75|80|fifty|sixty|seventy|eighty|fifties|sixties|seventies|eighties)s?|(?:50|55|60|65|70|75|80|fifty|sixty|seventy|eighty) ?(?:\+|plus|and (?:over|up|above|older))`, nil, 5.5},
-	{StandingOnly, "standing only", "people who stay standing", `(?:standing|seated|sitting|chair)(?: only| class)?|on (?:a |the )?chairs?|(?:cannot|can't|can not) get (?:down )?(?:to|onto) the floor|no floor(?: work)?|off the floor`, []Topic{NoFloor}, 5},
+	{StandingOnly, "standing only", "people who stay standing", `(?:standing|seated|sitting|chairs?)(?: only| class)?|on (?:a |the )?chairs?|(?:cannot|can't|can not) get (?:down )?(?:to|onto) the floor|no floor(?: work)?|off the floor`, []Topic{NoFloor}, 5},
 	{Expecting, "expecting", "people who expect", `expecting|expectant|pregnan(?:t|cy)|pre-?natal|ante-?natal|mothers[ -]to[ -]be|mums[ -]to[ -]be`, []Topic{Expecting2}, 4.5},
 	{ExpectingFirst, "expecting first third", "people who expect, first third", "", []Topic{Expecting1}, 4.5},
 	{ExpectingSecond, "expecting second third", "people who expect, second third", "", []Topic{Expecting2}, 4.5},

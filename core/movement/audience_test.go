@@ -40,6 +40,7 @@ func TestReadAudience(t *testing.T) {
 		"low bone density, older, standing only": "older, standing only, low bone density",
 		"EXPECTING FIRST THIRD":                  "expecting first third",
 		"mixed, seniors":                         "mixed, older",
+		"60+ / chairs; postnatal":                "older, standing only, after birth",
 	} {
 		got, err := ReadAudience(text)
 		if text == "expecting, first or second third" {

@@ -141,6 +141,9 @@ func (s *Session) SetFocus(text string) error {
 // SetAudience says who the session is for, in the words of movement.ReadAudience; or nobody in particular.
 func (s *Session) SetAudience(text string) error {
 	a, err := movement.ReadAudience(text)
+	if errors.Is(err, movement.ErrBothWays) {
+		return err
+	}
 	if err != nil {
 		return fmt.Errorf("for %w", err)
 	}
