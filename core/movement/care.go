@@ -105,6 +105,7 @@ func (m *Movement) careAt(n int, t Topic) Care {
 
 // listed is what the table says of a level: the lines by hand, else the first rule that is right for it.
 func (m *Movement) listed(n int, t Topic) Care {
+	m = m.As(n)
 	for i := range m.Cares {
 		if c := &m.Cares[i]; c.Topic == t && c.at(n) {
 			return Care{t, c.Does, 0, c.Says, c.Why, false}
@@ -180,6 +181,7 @@ var roundsFar = either(
 // RoundsToTheEnd tells whether level n takes the spine forward to its end: folds, rolling, roll-ups; a curl of the head and
 // shoulders on the back does not.
 func (m *Movement) RoundsToTheEnd(n int) bool {
+	m = m.As(n)
 	return roundsFar(m, n) && m.Spared(n, Bones) && (m.Posture != Supine || !m.Has(n, HeadUp) || rollsUp(m, n))
 }
 
@@ -247,8 +249,8 @@ var careRules = []careRule{
 	{Wrists, has(Hands), Lighter, "fists or forearms, or a break on the fingertips", "weight on the hands", false},
 	{Wrists, is("wall-push-up"), Lighter, "fists, or the forearms on the wall", "weight on the hands", false},
 
-	{Shoulder, both(stands(Plank, Forearms, SidePlank, DownDog), demands(5)), Instead, "knees down, or on hands and knees", "the shoulders carry much of the body", false},
-	{Shoulder, stands(Plank, Forearms, SidePlank, DownDog), Lighter, "short, elbow or hand under the shoulder", "the shoulders carry part of the body", false},
+	{Shoulder, both(stands(Plank, Forearms, SidePlank, KneelingSidePlank, DownDog), demands(5)), Instead, "knees down, or on hands and knees", "the shoulders carry much of the body", false},
+	{Shoulder, stands(Plank, Forearms, SidePlank, KneelingSidePlank, DownDog), Lighter, "short, elbow or hand under the shoulder", "the shoulders carry part of the body", false},
 	{Shoulder, both(is("leg-pull-back hip-twist kneeling-side-kick"), has(Hands)), Instead, "on the forearms, or leave it out", "the arm carries behind or beside the body", false},
 	{Shoulder, is("leg-pull-back hip-twist kneeling-side-kick wall-push-up push-up"), Lighter, "small, hands lower", "the shoulders press", true},
 	{Shoulder, either(is("arm-circles roller-arms standing-side-bend book-opening thread-the-needle double-leg-kick rocking side-bend mermaid"), func(m *Movement, n int) bool {
@@ -258,7 +260,7 @@ var careRules = []careRule{
 	{Shoulder, stands(SideLying), Lighter, "a pillow under the head, the lower arm in front", "lying on the shoulder", true},
 
 	{Elbow, is("push-up wall-push-up"), Lighter, "small bend, hands higher", "the elbows bend and press", false},
-	{Elbow, either(stands(Forearms, Plank, SidePlank, DownDog), both(has(Hands), demands(3))), Lighter, "short, elbows soft and never locked", "the elbows carry", false},
+	{Elbow, either(stands(Forearms, Plank, SidePlank, KneelingSidePlank, ForearmsAndKnees, DownDog), both(has(Hands), demands(3))), Lighter, "short, elbows soft and never locked", "the elbows carry", false},
 
 	{Knees, has(Kneel), Lighter, "pad the knees; sitting or standing where that is not enough", "weight on the knee", false},
 	{Knees, both(bendsKneesFar, stands(Standing)), Lighter, "stay high, knee over the ankle", "the knees bend under the body's weight", false},
@@ -297,18 +299,18 @@ var careRules = []careRule{
 	{Expecting2, has(OnBack), Lighter, "a minute at most, then onto the side", "flat on the back", false},
 	{Expecting2, turnsFar, Lighter, "an open turn, only a little", "the belly is pressed in a turn", false},
 	{Expecting2, both(roundsFar, stands(Seated, Standing, Chair, SeatedHeels)), Lighter, "legs apart and a long back", "the belly is pressed in a fold", false},
-	{Expecting2, stands(Plank, Forearms, SidePlank), Lighter, "short and breathing, knees down", "the belly works against its weight", true},
+	{Expecting2, stands(Plank, Forearms, SidePlank, KneelingSidePlank), Lighter, "short and breathing, knees down", "the belly works against its weight", true},
 	{Expecting2, demands(6.5), Lighter, "less of it, and keep breathing", "hard work presses down", true},
 	{Expecting2, needsBalance, Lighter, "within reach of a chair or a wall", "the weight has moved", true},
 
 	// The last third asks what the second does, and this.
 	{Expecting3, has(OnBack), Instead, "on the side, or sitting with the back leant", "flat on the back", false},
 	{Expecting3, demands(5), Lighter, "less of it, with a chair at hand", "hard work in the last third", true},
-	{Expecting3, stands(HalfKneeling, Kneeling), Lighter, "a hand on a chair", "the weight has moved", true},
+	{Expecting3, stands(HalfKneeling, Lunge, Kneeling), Lighter, "a hand on a chair", "the weight has moved", true},
 
 	{AfterBirth, has(Rolling), LeaveOut, "until cleared", "the belly presses out", false},
 	{AfterBirth, either(has(HeadUp), is("roll-up neck-pull")), LeaveOut, "until cleared; ribs in with the head down", "the belly domes when it curls", false},
-	{AfterBirth, either(planks, both(stands(Plank, Forearms, SidePlank), demands(4))), LeaveOut, "until cleared", "the belly hangs against its weight", false},
+	{AfterBirth, either(planks, both(stands(Plank, Forearms, SidePlank, KneelingSidePlank), demands(4))), LeaveOut, "until cleared", "the belly hangs against its weight", false},
 	{AfterBirth, has(LegsOut), LeaveOut, "until cleared; one foot stays down", "the legs pull at the belly", false},
 	{AfterBirth, leansBack, LeaveOut, "until cleared", "the belly holds the trunk from behind", false},
 	{AfterBirth, both(has(HeadLow), demands(3)), LeaveOut, "until cleared", "the hips are held over the head", false},
@@ -333,7 +335,7 @@ var careRules = []careRule{
 	{Vertigo, is("roller-march roller-arms roll-up standing-chest-opening"), Lighter, "slowly, or on the mat", "the head tips or the base rolls", true},
 
 	{Balance, needsBalance, Lighter, "within reach of a chair or a wall", "it stands on little", false},
-	{Balance, either(stands(HalfKneeling), is("lunge side-lunge warrior standing-leg-back standing-leg-side kneeling-side-kick kneeling-hinge roller-march gate")), Lighter, "a hand on a chair or the wall", "the base is narrow or moves", true},
+	{Balance, either(stands(HalfKneeling, Lunge), is("lunge side-lunge warrior standing-leg-back standing-leg-side kneeling-side-kick kneeling-hinge roller-march gate")), Lighter, "a hand on a chair or the wall", "the base is narrow or moves", true},
 
 	{NoFloor, func(m *Movement, _ int) bool { return m.Posture.OnFloor() }, Instead, "standing or on a chair, or march on the spot", "it is done down on the mat", false},
 

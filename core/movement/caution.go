@@ -17,7 +17,7 @@ const (
 
 // Cautions lists what calls for care at level n: each topic that is said aloud once, in their order. A topic that the
 // movement's own care speaks of is left to it.
-func (m *Movement) Cautions(n int) []Caution { return m.cautions(n, strings.ToLower(m.Care)) }
+func (m *Movement) Cautions(n int) []Caution { return m.cautions(n, strings.ToLower(m.As(n).Care)) }
 
 // UsualCautions lists what calls for care at level n, also where the movement's own care speaks of it.
 func (m *Movement) UsualCautions(n int) []Caution { return m.cautions(n, "") }

@@ -114,6 +114,18 @@ type Level struct {
 	Loads   []Load   `yaml:"loads"`   // where they differ from the movement's
 	Kit     []string `yaml:"kit"`
 	Judged  bool     `yaml:"judged"` // where the family's mechanics miss what makes it hard
+	// What is otherwise on this level than the movement says: As puts it in place.
+	Sides   Sides       `yaml:"sides" json:",omitzero"`
+	Posture Posture     `yaml:"posture" json:",omitzero"`
+	Ends    Posture     `yaml:"ends" json:",omitzero"`
+	Dose    dose.Dose   `yaml:"dose" json:",omitzero"`
+	Spine   []Direction `yaml:"spine" json:",omitzero"` // empty, not nil: it goes nowhere
+	Setup   string      `yaml:"setup" json:",omitempty"`
+	Say     string      `yaml:"say" json:",omitempty"`
+	Breath  string      `yaml:"breath" json:",omitempty"`
+	Watch   string      `yaml:"watch" json:",omitempty"`
+	Fault   string      `yaml:"fault" json:",omitempty"`
+	Care    string      `yaml:"care" json:",omitempty"`
 	// OnHands is the share of body weight on the hands in percent, by the mechanics of the pose; where they do not show it, a
 	// value by position. 0 where the hands bear nothing.
 	OnHands float64 `yaml:"-" json:",omitzero"`
@@ -162,6 +174,7 @@ type Movement struct {
 	// Inline is set for a movement written into a plan rather than taken from a library.
 	Inline bool `yaml:"-" json:"-"`
 	parts  []Share
+	views  []*Movement                // what the movement is on each level, see As
 	format string                     // of the document it came from
 	extra  map[string]json.RawMessage // of a later version's document
 	// Own is set for a studio's own movement, Version counts its versions from 1, Base is its slug without one.
@@ -187,6 +200,66 @@ func (m *Movement) Shares() []Share { return m.parts }
 
 // At gives the level n from 1, or the nearest there is.
 func (m *Movement) At(n int) *Level { return &m.Levels[min(max(n, 1), len(m.Levels))-1] }
+
+// As is the movement as level n has it: sides, position, spine, usual dose and words are those of the level where it says
+// any. Everything else, slug and levels too, is the movement's own.
+func (m *Movement) As(n int) *Movement {
+	if len(m.views) == 0 {
+		return m
+	}
+	return m.views[min(max(n, 1), len(m.views))-1]
+}
+
+// differs tells whether the level says anything of its own that As puts in place.
+func (l *Level) differs() bool {
+	return l.Sides != SidesUnsaid || l.Posture != NoPosture || l.Ends != NoPosture || !l.Dose.IsZero() || l.Spine != nil ||
+		l.Setup+l.Say+l.Breath+l.Watch+l.Fault+l.Care != ""
+}
+
+// view makes what As gives for each level; nothing where no level differs.
+func (m *Movement) view() {
+	m.views = nil
+	if !slices.ContainsFunc(m.Levels, func(l Level) bool { return l.differs() }) {
+		return
+	}
+	views := make([]*Movement, len(m.Levels))
+	for i := range m.Levels {
+		l := &m.Levels[i]
+		if views[i] = m; !l.differs() {
+			continue
+		}
+		v := *m
+		if l.Sides != SidesUnsaid {
+			v.Sides = l.Sides
+			if v.Limb == "" {
+				v.Limb = "side"
+			}
+		}
+		if l.Posture != NoPosture {
+			v.Posture, v.Ends = l.Posture, NoPosture
+		}
+		if l.Ends != NoPosture {
+			v.Ends = l.Ends
+		}
+		if !l.Dose.IsZero() {
+			v.Dose = l.Dose
+		}
+		if l.Spine != nil {
+			v.Spine = l.Spine
+		}
+		for _, w := range []struct {
+			to   *string
+			said string
+		}{{&v.Setup, l.Setup}, {&v.Say, l.Say}, {&v.Breath, l.Breath}, {&v.Watch, l.Watch}, {&v.Fault, l.Fault}, {&v.Care, l.Care}} {
+			if w.said != "" {
+				*w.to = w.said
+			}
+		}
+		v.views = views
+		views[i] = &v
+	}
+	m.views = views
+}
 
 // SecondsPerRep is the time of one repetition at level n at an even tempo.
 func (m *Movement) SecondsPerRep(n int) clock.Span {
@@ -273,7 +346,7 @@ func posturesLoads(p Posture) (out []Load) {
 	switch p {
 	case HandsAndKnees:
 		out = []Load{Hands, Kneel}
-	case Kneeling, HalfKneeling:
+	case Kneeling, HalfKneeling, Lunge, ForearmsAndKnees, KneelingSidePlank:
 		out = []Load{Kneel}
 	case Plank, SidePlank:
 		out = []Load{Hands}
@@ -309,6 +382,7 @@ func (m *Movement) prepare(weighed bool) error {
 	if !m.Inline { // one written into a plan is not searched for
 		m.index()
 	}
+	m.view()
 	return nil
 }
 
@@ -341,6 +415,13 @@ func (m *Movement) whole() error {
 			return fmt.Errorf("spine %q: expected one of %v", d, directions)
 		}
 	}
+	for i := range m.Levels {
+		for _, d := range m.Levels[i].Spine {
+			if !slices.Contains(directions, d) {
+				return fmt.Errorf("level %d: spine %q: expected one of %v", i+1, d, directions)
+			}
+		}
+	}
 	for _, c := range m.Cares {
 		if err := c.check(len(m.Levels)); err != nil {
 			return err
@@ -356,7 +437,11 @@ func (m *Movement) prepareLevel(i int, weighed bool) error {
 	if l.Loads != nil {
 		own = l.Loads
 	}
-	l.bears = posturesLoads(m.Posture)
+	posture := m.Posture
+	if l.Posture != NoPosture {
+		posture = l.Posture
+	}
+	l.bears = posturesLoads(posture)
 	for _, o := range own {
 		if o == "no hands" {
 			l.bears = slices.DeleteFunc(l.bears, func(x Load) bool { return x == Hands })
@@ -411,7 +496,11 @@ func (l *Level) onHands(m *Movement) float64 {
 			}
 		}
 	}
-	if v, ok := handsAt[m.Posture]; ok {
+	posture := m.Posture
+	if l.Posture != NoPosture {
+		posture = l.Posture
+	}
+	if v, ok := handsAt[posture]; ok {
 		return v
 	}
 	return handsElsewhere

@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"wavekine/core/body"
+	"wavekine/core/dose"
 )
 
 func TestShippedLibrary(t *testing.T) {
@@ -304,4 +305,59 @@ func TestFoldedWords(t *testing.T) {
 			assert.Equal(t, "bird-dog", m.Slug)
 		}
 	}
+}
+
+// What a level says of its own stands in its place, and nothing else changes: over the whole library, and through a document.
+func TestAsALevelHasIt(t *testing.T) {
+	own := 0
+	for _, m := range Shipped().All() {
+		for n := range m.Levels {
+			l, v := m.At(n+1), m.As(n+1)
+			assert.Equal(t, m.Slug, v.Slug)
+			assert.Equal(t, len(m.Levels), len(v.Levels))
+			assert.Same(t, v, v.As(n+1), "a view knows the others")
+			for _, w := range []struct{ said, view, movement any }{
+				{l.Sides, v.Sides, m.Sides},
+				{l.Posture, v.Posture, m.Posture},
+				{l.Setup, v.Setup, m.Setup},
+				{l.Say, v.Say, m.Say},
+				{l.Watch, v.Watch, m.Watch},
+				{l.Fault, v.Fault, m.Fault},
+				{l.Care, v.Care, m.Care},
+				{l.Breath, v.Breath, m.Breath},
+			} {
+				if want := w.movement; fmt.Sprint(w.said) != "" {
+					own++
+					assert.Equal(t, w.said, w.view, m.Slug)
+				} else {
+					assert.Equal(t, want, w.view, m.Slug)
+				}
+			}
+			if v.Sides == Each || v.Sides == Alternating {
+				assert.NotEmpty(t, v.Limb, "%s level %d: what a side is called", m.Slug, n+1)
+			}
+			if p := v.Dose.Per; p != dose.Unsaid {
+				assert.NotEqual(t, Both, v.Sides, "%s level %d: %s", m.Slug, n+1, v.Dose)
+			}
+			if v.Sides == Each {
+				assert.Equal(t, dose.EachSide, v.Dose.Per, "%s level %d: %s", m.Slug, n+1, v.Dose)
+			}
+		}
+	}
+	assert.Greater(t, own, 70)
+	b, ok := Shipped().Get("bridge")
+	require.True(t, ok)
+	doc, err := b.MarshalJSON()
+	require.NoError(t, err)
+	back, err := ReadOwn(doc, Shipped())
+	require.NoError(t, err)
+	require.NoError(t, back.prepare(false))
+	assert.Equal(t, Each, back.As(3).Sides)
+	assert.Equal(t, b.As(2).Say, back.As(2).Say)
+	lib, err := Shipped().With(nil, map[string]Change{"bridge": {Say: "Ours."}})
+	require.NoError(t, err)
+	ours, _ := lib.Get("bridge")
+	assert.Equal(t, "Ours.", ours.As(3).Say, "the studio's words are said on every level")
+	assert.Equal(t, Each, ours.As(3).Sides)
+	assert.NotEqual(t, "Ours.", b.As(3).Say)
 }

@@ -55,17 +55,28 @@ type document struct {
 }
 
 type levelDocument struct {
-	Changes string     `json:"changes"`
-	Family  Family     `json:"family,omitempty"`
-	Demand  *float64   `json:"demand,omitempty"` // judged; computed where there is a family
-	Why     string     `json:"why"`
-	Lighter string     `json:"lighter,omitempty"`
-	Stance  float64    `json:"stance,omitempty"`
-	PerRep  float64    `json:"seconds_per_rep,omitempty"`
-	Loads   *[]Load    `json:"loads,omitempty"`
-	Kit     *[]string  `json:"kit,omitempty"`
-	From    *body.Pose `json:"from,omitempty"`
-	Pose    body.Pose  `json:"pose"`
+	Changes string       `json:"changes"`
+	Family  Family       `json:"family,omitempty"`
+	Demand  *float64     `json:"demand,omitempty"` // judged; computed where there is a family
+	Why     string       `json:"why"`
+	Lighter string       `json:"lighter,omitempty"`
+	Stance  float64      `json:"stance,omitempty"`
+	PerRep  float64      `json:"seconds_per_rep,omitempty"`
+	Loads   *[]Load      `json:"loads,omitempty"`
+	Kit     *[]string    `json:"kit,omitempty"`
+	Sides   string       `json:"sides,omitempty"`
+	Posture string       `json:"posture,omitempty"`
+	Ends    string       `json:"ends,omitempty"`
+	Dose    string       `json:"dose,omitempty"`
+	Spine   *[]Direction `json:"spine,omitempty"`
+	Setup   string       `json:"setup,omitempty"`
+	Say     string       `json:"say,omitempty"`
+	Breath  string       `json:"breath,omitempty"`
+	Watch   string       `json:"watch,omitempty"`
+	Fault   string       `json:"fault,omitempty"`
+	Care    string       `json:"care,omitempty"`
+	From    *body.Pose   `json:"from,omitempty"`
+	Pose    body.Pose    `json:"pose"`
 	extra   map[string]json.RawMessage
 }
 
@@ -85,7 +96,16 @@ func (m *Movement) MarshalJSON() ([]byte, error) {
 	}
 	for i := range m.Levels {
 		l := &m.Levels[i]
-		ld := levelDocument{Changes: l.Changes, Family: l.Family, Why: l.Why, Lighter: l.Lighter, Stance: l.Stance, extra: l.extra}
+		ld := levelDocument{
+			Changes: l.Changes, Family: l.Family, Why: l.Why, Lighter: l.Lighter, Stance: l.Stance, extra: l.extra, Sides: l.Sides.String(), Posture: l.Posture.String(), Ends: l.Ends.String(),
+			Setup: l.Setup, Say: l.Say, Breath: l.Breath, Watch: l.Watch, Fault: l.Fault, Care: l.Care,
+		}
+		if !l.Dose.IsZero() {
+			ld.Dose = l.Dose.String()
+		}
+		if l.Spine != nil {
+			ld.Spine = &l.Spine
+		}
 		if ld.Family == NoFamily {
 			ld.Family = m.Family
 		}
@@ -269,13 +289,22 @@ func readHow(o *strict.Object, m *Movement) {
 	m.Pace.Span = clock.Seconds(o.Need("seconds_per_rep").Float(.2, 300))
 	o.Need("dose")
 	o.Into("dose", 400, &m.Dose)
+	if _, ok := o.Get("spine"); ok {
+		m.Spine = readSpine(o)
+	}
+}
+
+// readSpine reads where the spine goes; nowhere is no direction.
+func readSpine(o *strict.Object) []Direction {
+	out := []Direction{}
 	texts(o, "spine", 4, 20, func(e strict.Value, s string) {
 		d := Direction(s)
-		if !slices.Contains(directions, d) || slices.Contains(m.Spine, d) {
+		if !slices.Contains(directions, d) || slices.Contains(out, d) {
 			e.Fail("%q: expected forward, back, side or turn, each once", s)
 		}
-		m.Spine = append(m.Spine, d)
+		out = append(out, d)
 	})
+	return out
 }
 
 // readWords reads what is said; needed words must say something.
@@ -368,6 +397,15 @@ func readLevel(v strict.Value, m *Movement, keep bool) (l Level) {
 	if e, ok := o.Get("seconds_per_rep"); ok {
 		l.Pace = &Pace{Span: clock.Seconds(e.Float(.2, 300))}
 	}
+	o.Into("sides", 20, &l.Sides)
+	o.Into("posture", 40, &l.Posture)
+	o.Into("ends", 40, &l.Ends)
+	o.Into("dose", 400, &l.Dose)
+	if _, ok := o.Get("spine"); ok {
+		l.Spine = readSpine(o)
+	}
+	l.Setup, l.Say, l.Breath = readWords(o, "setup", false), readWords(o, "say", false), readWords(o, "breath", false)
+	l.Watch, l.Fault, l.Care = readWords(o, "watch", false), readWords(o, "fault", false), readWords(o, "care", false)
 	if _, ok := o.Get("loads"); ok {
 		l.Loads = readLoads(o, "loads")
 		if l.Loads == nil {
@@ -444,6 +482,7 @@ func (l *Library) With(own []OwnVersion, changes map[string]Change) (*Library, e
 		}
 		m := *was
 		m.Hidden = c.Hidden
+		m.Levels = slices.Clone(was.Levels)
 		if c.Name != "" {
 			m.Also = append([]string{was.Name}, was.Also...)
 			m.Name = c.Name
@@ -456,6 +495,18 @@ func (l *Library) With(own []OwnVersion, changes map[string]Change) (*Library, e
 				*w.to = w.from
 			}
 		}
+		for i := range m.Levels { // the studio's words are said on every level
+			l := &m.Levels[i]
+			for _, w := range []struct {
+				to   *string
+				from string
+			}{{&l.Setup, c.Setup}, {&l.Say, c.Say}, {&l.Watch, c.Watch}, {&l.Care, c.Care}} {
+				if w.from != "" {
+					*w.to = ""
+				}
+			}
+		}
+		m.view()
 		m.names, m.body, m.search = nil, nil, nil
 		m.index()
 		swap[was] = &m

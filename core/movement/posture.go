@@ -14,12 +14,15 @@ const (
 	Standing
 	Chair
 	HalfKneeling
+	Lunge // one foot in front, the other knee down and far behind
 	Kneeling
 	HandsAndKnees
+	ForearmsAndKnees
 	Plank
 	Forearms
 	DownDog
 	SidePlank
+	KneelingSidePlank // the lower knee carries too
 	SeatedHeels
 	Seated
 	SideLying
@@ -28,13 +31,13 @@ const (
 )
 
 var postureNames = [...]string{
-	"", "standing", "on a chair", "half-kneeling", "kneeling", "hands and knees", "plank", "forearms", "down dog",
-	"side plank", "seated on the heels", "seated", "side-lying", "prone", "supine",
+	"", "standing", "on a chair", "half-kneeling", "lunge", "kneeling", "hands and knees", "forearms and knees", "plank", "forearms", "down dog",
+	"side plank", "kneeling side plank", "seated on the heels", "seated", "side-lying", "prone", "supine",
 }
 
 // Height is how high the body is over the mat, from 0 (lying) to 10 (standing); for drawing only.
 func (p Posture) Height() float64 {
-	heights := [...]float64{0, 10, 8, 7, 7, 5, 4, 3.4, 5, 3.4, 3.4, 3.2, 1.4, .6, 0}
+	heights := [...]float64{0, 10, 8, 7, 6, 7, 5, 4, 4, 3.4, 5, 3.4, 3.4, 3.4, 3.2, 1.4, .6, 0}
 	if int(p) >= len(heights) {
 		return 0
 	}
@@ -88,6 +91,12 @@ var edges = []struct {
 	{Plank, Prone, "lower to the front", "hands under the shoulders, press up"},
 	{Forearms, Prone, "lower to the front", "forearms under the shoulders, lift"},
 	{DownDog, Prone, "forward and down to the front", "press up and back"},
+	{HalfKneeling, Lunge, "hips forward and low", "hips back over the knee"},
+	{HandsAndKnees, Lunge, "one foot forward between the hands", "step the foot back"},
+	{HandsAndKnees, ForearmsAndKnees, "forearms down", "up onto the hands"},
+	{ForearmsAndKnees, Forearms, "step the feet back", "knees down"},
+	{SideLying, KneelingSidePlank, "knees bent, lift the hips", "hips down"},
+	{SidePlank, KneelingSidePlank, "the lower knee down", "straighten the legs"},
 	{HandsAndKnees, SeatedHeels, "sit back on the heels", "forward onto the hands"},
 	{SeatedHeels, Seated, "slide to one side and sit", "fold the legs under"},
 	{Seated, Supine, "roll down to the back", "roll up to sitting"},
@@ -151,4 +160,4 @@ func (p Posture) OnFloor() bool { return p > Chair }
 
 // OneSided tells whether one side of the body is underneath, so that changing sides means
 // turning over: two steps, through the back, the front or hands and knees.
-func (p Posture) OneSided() bool { return p == SideLying || p == SidePlank }
+func (p Posture) OneSided() bool { return p == SideLying || p == SidePlank || p == KneelingSidePlank }

@@ -65,7 +65,7 @@ func (r *Row) Name() string {
 	return r.Movement
 }
 
-// Of finds the row's movement in a library, or makes it from what the row says.
+// Of finds the row's movement in a library, as its level has it, or makes it from what the row says.
 // A rest has none. The error names what is missing.
 func (r *Row) Of(lib *movement.Library) (*movement.Movement, error) {
 	switch {
@@ -78,7 +78,7 @@ func (r *Row) Of(lib *movement.Library) (*movement.Movement, error) {
 	if !ok {
 		return nil, fmt.Errorf("no movement %q in the library", r.Movement)
 	}
-	return m, nil
+	return m.As(r.Level), nil
 }
 
 // standardDose is the dose of a movement for which neither the row nor the movement says one.

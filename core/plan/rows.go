@@ -287,7 +287,9 @@ func (s *Session) SetLevel(p Path, level int, lib *movement.Library) error {
 	if level < 1 || level > len(m.Levels) {
 		return fmt.Errorf("%s has levels 1 to %d", m.Name, len(m.Levels))
 	}
+	was := m.As(r.Level)
 	r.Level = level
+	r.fitSides(was, m.As(level))
 	for _, o := range []*Override{r.Right, r.Left} {
 		if o != nil {
 			o.Level = 0
@@ -295,6 +297,24 @@ func (s *Session) SetLevel(p Path, level int, lib *movement.Library) error {
 	}
 	r.dropSame()
 	return nil
+}
+
+// fitSides says the dose of a row in the way its new level falls on the sides: sixteen alternating are eight of both together,
+// ten pairs are ten each side.
+func (r *Row) fitSides(was, now *movement.Movement) {
+	if was.Sides == now.Sides || r.Sides != movement.SidesUnsaid || r.Dose.IsZero() {
+		return
+	}
+	per := map[movement.Sides]dose.Per{movement.Each: dose.EachSide, movement.Alternating: dose.Pairs}[now.Sides]
+	switch r.Dose.Per {
+	case dose.Alternating:
+		if n := r.Dose.Count(); n > 1 && now.Sides != movement.Alternating {
+			r.Dose, _ = r.Dose.WithCount((n + 1) / 2)
+			r.Dose.Per = per
+		}
+	case dose.Pairs, dose.EachSide:
+		r.Dose.Per = per
+	}
 }
 
 // SetSides gives the row a side rule; unsaid returns to the movement's own.

@@ -21,7 +21,7 @@ var turnSaid = regexp.MustCompile(`(?i)\b(?:turn(?:s|ed|ing)? (?:round|around|ov
 // profiles are positions in which the side away from the camera is behind the other.
 func inProfile(p movement.Posture) bool {
 	switch p {
-	case movement.HandsAndKnees, movement.HalfKneeling, movement.Kneeling, movement.SideLying, movement.Plank, movement.Forearms, movement.SidePlank, movement.Prone:
+	case movement.HandsAndKnees, movement.ForearmsAndKnees, movement.Lunge, movement.KneelingSidePlank, movement.HalfKneeling, movement.Kneeling, movement.SideLying, movement.Plank, movement.Forearms, movement.SidePlank, movement.Prone:
 		return true
 	}
 	return false

@@ -2,6 +2,7 @@ package review
 
 import (
 	"fmt"
+	"slices"
 
 	"wavekine/core/clock"
 	"wavekine/core/plan"
@@ -118,7 +119,7 @@ func (l *look) peakEarly(rule *Rule, p plan.Path, at clock.Span, effort float64,
 				return nil
 			}
 		}
-		for _, slug := range warmers {
+		for _, slug := range slices.Concat(warmers, warmers) {
 			r, _, ok := l.row(slug, 0)
 			if !ok {
 				continue

@@ -70,7 +70,7 @@ func findSettle(l *look, _ *Rule) []Finding {
 		slug = "standing-breathing"
 	case p == movement.Seated:
 		slug = "rib-breathing"
-	case p == movement.HandsAndKnees || p == movement.Prone || p == movement.Plank || p == movement.Forearms || p == movement.DownDog || p == movement.SeatedHeels || p == movement.Kneeling || p == movement.HalfKneeling:
+	case p == movement.HandsAndKnees || p == movement.ForearmsAndKnees || p == movement.Lunge || p == movement.KneelingSidePlank || p == movement.Prone || p == movement.Plank || p == movement.Forearms || p == movement.DownDog || p == movement.SeatedHeels || p == movement.Kneeling || p == movement.HalfKneeling:
 		slug = "childs-pose"
 	}
 	_, m, ok := l.row(slug, 0)

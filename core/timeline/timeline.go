@@ -584,7 +584,7 @@ func (b *builder) enter(l *line, level int, side Side, slot bool, how int) (into
 
 func turnOver(p movement.Posture) movement.Way {
 	via := "roll over through the back"
-	if p == movement.SidePlank {
+	if p == movement.SidePlank || p == movement.KneelingSidePlank {
 		via = "through hands and knees to the other hand"
 	}
 	return movement.Way{Steps: 2, Says: []string{via}}
@@ -598,12 +598,12 @@ func (b *builder) turn(l *line, level int, side Side, slot bool, n clock.Span) (
 	}
 	if c := b.pace.changes.change(way); c > 0 {
 		b.t.Sums.PositionsChanged++
-		b.step(Step{S: c, Kind: Position, Row: l.path, Move: l.m, Level: level, Side: side, Posture: l.m.Posture, Says: strings.Join(way.Says, ", then ")})
+		b.step(Step{S: c, Kind: Position, Row: l.path, Move: l.m.As(level), Level: level, Side: side, Posture: l.m.Posture, Says: strings.Join(way.Says, ", then ")})
 		into += c
 	}
 	b.posture, b.lying = l.m.Posture, side
 	b.met[l.m.Slug] |= 1 << level
-	b.step(Step{S: n, Kind: Switch, Row: l.path, Move: l.m, Level: level, Side: side, Posture: l.m.Posture, Says: "other side"})
+	b.step(Step{S: n, Kind: Switch, Row: l.path, Move: l.m.As(level), Level: level, Side: side, Posture: l.m.Posture, Says: "other side"})
 	into += n
 	if !slot {
 		return 0
@@ -726,7 +726,7 @@ func (b *builder) breath(l *line, p dose.Part, level int, tempo float64) clock.S
 func (b *builder) work(l *line, k Kind, level int, side Side, span clock.Span, reps, sets int, clocked bool) {
 	e := b.tired.Work(l.m, l.m.At(level).Demand, k == Pulse, span)
 	b.step(Step{
-		S: span, Kind: k, Row: l.path, Move: l.m, Level: level, Side: side, Posture: l.m.Posture,
+		S: span, Kind: k, Row: l.path, Move: l.m.As(level), Level: level, Side: side, Posture: l.m.Posture,
 		Effort: math.Round(e*100) / 100, Reps: reps, Clocked: clocked, Says: l.m.Say, Set: min(sets, 1),
 	})
 	b.cues()

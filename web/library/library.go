@@ -62,8 +62,8 @@ var shelves = []struct {
 	on   []movement.Posture
 }{
 	{"Standing and on a chair", []movement.Posture{movement.Standing, movement.Chair}},
-	{"Hands and knees, kneeling", []movement.Posture{movement.HalfKneeling, movement.Kneeling, movement.HandsAndKnees}},
-	{"Planks", []movement.Posture{movement.Plank, movement.Forearms, movement.DownDog, movement.SidePlank}},
+	{"Hands and knees, kneeling", []movement.Posture{movement.HalfKneeling, movement.Lunge, movement.Kneeling, movement.HandsAndKnees, movement.ForearmsAndKnees}},
+	{"Planks", []movement.Posture{movement.Plank, movement.Forearms, movement.DownDog, movement.SidePlank, movement.KneelingSidePlank}},
 	{"Seated", []movement.Posture{movement.SeatedHeels, movement.Seated}},
 	{"On the back", []movement.Posture{movement.Supine}},
 	{"On the side", []movement.Posture{movement.SideLying}},
