@@ -196,7 +196,7 @@ func TestWavesOnOneScale(t *testing.T) {
 }
 
 func TestRailsOfLowBackAndBreath(t *testing.T) {
-	_, svg := wave(t, `{"movement":"double-leg-stretch","level":2,"dose":"6 reps"},{"movement":"hip-flexor-stretch","dose":"hold 40 s each side"}`)
+	_, svg := wave(t, `{"movement":"double-leg-stretch","level":3,"dose":"6 reps"},{"movement":"hip-flexor-stretch","dose":"hold 40 s each side"}`)
 	assert.Contains(t, svg, "legs levered to")
 	assert.Contains(t, svg, "breath: 0:40 from")
 	_, calm := wave(t, `{"movement":"squat","dose":"6 reps"}`)

@@ -43,7 +43,7 @@ func TestAudiencesOfTheVersionBefore(t *testing.T) {
 	}
 	n, err := st.Migrate(ctx)
 	require.NoError(t, err)
-	assert.Equal(t, 1, n)
+	assert.Equal(t, 2, n)
 	read := func(query string) map[string]*plan.Session {
 		out := map[string]*plan.Session{}
 		var rows []struct {
@@ -77,4 +77,48 @@ func TestAudiencesOfTheVersionBefore(t *testing.T) {
 	n, err = st.Migrate(ctx)
 	require.NoError(t, err)
 	assert.Zero(t, n, "once")
+}
+
+// Levels of the version before: a level that has got one between stays what it was, in documents, in what one side does, in what
+// is offered and shown, and in what was led; and back again.
+func TestLevelsOfTheVersionBefore(t *testing.T) {
+	st := storetest.New(t)
+	studio(t, st, "a")
+	downTo(t, st, 7)
+	doc := `{"format":"wavekine.session/1","title":"T","sections":[{"title":"A","blocks":[{"rule":"straight","rows":[
+		{"movement":"hundred","level":3,"options":[2,3],"dose":"10 breaths"},{"movement":"hundred","level":2},{"movement":"teaser","level":3,"demo":2},{"movement":"teaser"},
+		{"movement":"side-plank","level":2,"left":{"level":1}},{"movement":"side-plank","level":1,"left":{"level":3}},{"movement":"squat","level":3}]}]}]}`
+	_, err := st.DB.Exec(`INSERT INTO plans (studio_id, plan_id, title, rev, state, doc, updated_by) VALUES ('a', 'p', 't', 1, 1, $1, 'ta')`, doc)
+	require.NoError(t, err)
+	ran := `{"format":"wavekine.run/1","steps":[{"movement":"bridge","level":2},{"movement":"squat","level":2}],"events":[{"does":"began"},{"does":"work","step":0},{"does":"level","level":3},{"does":"work","step":1},{"does":"level","level":3}]}`
+	_, err = st.DB.Exec(`INSERT INTO runs (studio_id, run_id, plan_id, plan_rev, title, teacher_id, started_at, promised_ms, planned_ms, taken_ms, finished, doc) VALUES ('a', 'r', 'p', 1, 't', 'ta', now(), 0, 0, 0, true, $1)`, ran)
+	require.NoError(t, err)
+	text := func() (plan, run string) {
+		require.NoError(t, st.DB.Get(&plan, `SELECT doc::text FROM plans`))
+		require.NoError(t, st.DB.Get(&run, `SELECT doc::text FROM runs`))
+		return plan, run
+	}
+	n, err := st.Migrate(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, 1, n)
+	now, led := text()
+	s, err := plan.ReadSession([]byte(now), movement.Shipped())
+	require.NoError(t, err)
+	rows := s.Sections[0].Blocks[0].Rows
+	assert.Equal(t, 4, rows[0].Level)
+	assert.Equal(t, []int{2, 4}, rows[0].Options)
+	assert.Equal(t, 2, rows[1].Level)
+	assert.Equal(t, 4, rows[2].Level)
+	assert.Equal(t, 3, rows[2].Demo)
+	assert.Zero(t, rows[3].Level)
+	assert.Equal(t, 3, rows[4].Level)
+	assert.Equal(t, 1, rows[4].Left.Level)
+	assert.Equal(t, 1, rows[5].Level)
+	assert.Equal(t, 4, rows[5].Left.Level)
+	assert.Equal(t, 3, rows[6].Level, "nothing came between")
+	assert.JSONEq(t, strings.Replace(strings.Replace(ran, `"bridge","level":2`, `"bridge","level":3`, 1), `"level","level":3}`, `"level","level":4}`, 1), led)
+	downTo(t, st, 7)
+	was, ledBefore := text()
+	assert.JSONEq(t, doc, was)
+	assert.JSONEq(t, ran, ledBefore)
 }

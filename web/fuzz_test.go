@@ -80,7 +80,7 @@ func rowPlaces(s *plan.Session) (at []string) {
 func (z *fuzz) line() string {
 	return z.pick(
 		"bird dog 8 each side + 10 pulses", "squat 10", "hundred 10 breaths, 5 in 5 out", "rest 20 s head down", "swan level 2 5 reps", "clam 12 each side", "single leg stretch 10 pairs", "side plank hold 20 s each side",
-		"full plank hold 30 s", "criss-cross 16 alternating", "side circles 5 each way each side", "rib breathing 6 breaths", "half pigeon 30 s each side", "teaser level 3 3 reps", "clam right only 8 reps", "cat and cow 3 x 5 reps, rest 10 s",
+		"full plank hold 30 s", "criss-cross 16 alternating", "side circles 5 each way each side", "rib breathing 6 breaths", "half pigeon 30 s each side", "teaser level 4 3 reps", "clam right only 8 reps", "cat and cow 3 x 5 reps, rest 10 s",
 		"double leg lower 6 reps at 3-3", "roll-up 5 reps", "kiln stoop level 2 8 reps",
 	)
 }

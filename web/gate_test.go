@@ -116,7 +116,7 @@ func TestWaysInThatBrokeAPage(t *testing.T) {
 	t.Run("no mend puts a warm-up in front as section 61", func(t *testing.T) {
 		secs := make([]string, 60)
 		for i := range secs {
-			secs[i] = `{"title":"A","blocks":[{"rule":"straight","rows":[{"movement":"teaser","level":3,"dose":"8 reps"}]}]}`
+			secs[i] = `{"title":"A","blocks":[{"rule":"straight","rows":[{"movement":"teaser","level":4,"dose":"8 reps"}]}]}`
 		}
 		doc := `{"format":"wavekine.session/1","title":"T","sections":[` + strings.Join(secs, ",") + `]}`
 		at := put("sixty", doc)

@@ -168,7 +168,7 @@ var smallRounding = is("pelvic-tilt cat-cow chair-cat-cow")
 
 // flat lies on the back with the head down and the hips heavy: what is tagged as bending forward bends only with the head up.
 var flat = func(m *Movement, n int) bool {
-	return m.Posture == Supine && !m.Has(n, HeadUp) && !m.Has(n, HeadLow) && !m.Has(n, Rolling) && !is("roll-up neck-pull knees-to-chest")(m, n)
+	return m.Posture == Supine && !m.Has(n, HeadUp) && !m.Has(n, HeadLow) && !m.Has(n, Rolling) && !is("roll-up neck-pull knees-to-chest happy-baby tail-lift")(m, n)
 }
 
 // roundsFar takes the spine forward to its end or under load: with the head lifted, a body's weight behind it, or a stretch
@@ -197,17 +197,17 @@ var arches = either(
 	both(bendsTo(Backward), demands(1.5), func(m *Movement, _ int) bool {
 		return m.Posture != Supine || BaseSlug(m.Slug) == "bridge"
 	}),
-	both(is("kickback bird-dog rainbow-leg standing-leg-back prone-leg-lift leg-pull-front bridge-march hip-flexor-stretch kneeling-hinge"), demands(2)),
+	both(is("kickback bird-dog rainbow-leg standing-leg-back prone-leg-lift leg-pull-front bridge-march hip-flexor-stretch kneeling-hinge straight-leg-lift forearm-bird-dog leg-circles-all-fours bent-knee-lift bridge-dips bridge-toes long-lunge knee-drive"), demands(2)),
 )
 
 // leansBack holds the trunk back against its weight.
-var leansBack = is("teaser boomerang kneeling-hinge hip-twist open-leg-rocker leg-pull-back seal crab")
+var leansBack = is("teaser boomerang kneeling-hinge hip-twist open-leg-rocker leg-pull-back seal crab boat-lowers half-roll-back kneeling-back-bend")
 
 // planks are whole planks, on hands or forearms, not from the knees.
 var planks = both(stands(Plank, Forearms), demands(5))
 
 // bendsKneesFar is deep bending of the knees, sitting on the heels, or a twist of the knee under weight.
-var bendsKneesFar = either(stands(SeatedHeels), is("mermaid figure-four rocking half-pigeon crab butterfly"), both(stands(Standing), func(m *Movement, _ int) bool { return m.Regions["thighs"] >= deepThighs }))
+var bendsKneesFar = either(stands(SeatedHeels), is("mermaid figure-four rocking half-pigeon crab butterfly ninety-ninety deep-squat side-quad-stretch prone-quad-stretch standing-quad-stretch happy-baby chair-figure-four rock-back"), both(stands(Standing), func(m *Movement, _ int) bool { return m.Regions["thighs"] >= deepThighs }))
 
 // needsBalance stands on little, with nothing to fall back on.
 var needsBalance = func(m *Movement, _ int) bool {
@@ -228,9 +228,9 @@ var careRules = []careRule{
 	{Neck, both(has(HeadLow), either(has(Rolling), is("high-scissors high-bicycle corkscrew"))), LeaveOut, "", "weight comes onto the neck", false},
 	{Neck, has(Rolling), Instead, "balance without rolling", "the neck rounds under weight", false},
 	{Neck, has(HeadUp), Instead, "head down, or a hand behind it; rest between", "head and shoulders are lifted", false},
-	{Neck, is("roll-up teaser boomerang"), Lighter, "chin soft, hands help; stop before the neck works", "the head is carried up and down", true},
-	{Neck, is("neck-turns"), Lighter, "small, eyes on the horizon", "the neck turns to its end", false},
-	{Neck, both(is("swan swan-dive swimming dart double-leg-kick single-leg-kick heel-beats rocking"), demands(3)), Lighter, "forehead on the hands, look down", "the head is held up lying on the front", true},
+	{Neck, is("roll-up teaser boomerang half-roll-back boat-lowers"), Lighter, "chin soft, hands help; stop before the neck works", "the head is carried up and down", true},
+	{Neck, is("neck-turns chin-nods ear-to-shoulder"), Lighter, "small, eyes on the horizon", "the neck turns to its end", false},
+	{Neck, both(is("swan swan-dive swimming dart double-leg-kick single-leg-kick heel-beats rocking locust y-lifts roller-swan prone-press-up"), demands(3)), Lighter, "forehead on the hands, look down", "the head is held up lying on the front", true},
 
 	{LowBackBending, is("high-scissors high-bicycle"), Instead, "lying flat, the legs high", "the back bends under the hips", false},
 	{LowBackBending, both(roundsFar, either(has(HeadUp), has(Rolling), demands(loadedFrom))), Instead, "a long back: hinge at the hips, or lie with the head down", "the low back rounds under load", false},
@@ -253,7 +253,7 @@ var careRules = []careRule{
 	{Shoulder, stands(Plank, Forearms, SidePlank, KneelingSidePlank, DownDog), Lighter, "short, elbow or hand under the shoulder", "the shoulders carry part of the body", false},
 	{Shoulder, both(is("leg-pull-back hip-twist kneeling-side-kick"), has(Hands)), Instead, "on the forearms, or leave it out", "the arm carries behind or beside the body", false},
 	{Shoulder, is("leg-pull-back hip-twist kneeling-side-kick wall-push-up push-up"), Lighter, "small, hands lower", "the shoulders press", true},
-	{Shoulder, either(is("arm-circles roller-arms standing-side-bend book-opening thread-the-needle double-leg-kick rocking side-bend mermaid"), func(m *Movement, n int) bool {
+	{Shoulder, either(is("arm-circles roller-arms standing-side-bend book-opening thread-the-needle double-leg-kick rocking side-bend mermaid arm-arcs wall-angels roller-angels body-stretch y-lifts t-lifts chair-arm-raises chair-side-bend bridge-arms melting-heart hover-reach bear-crawl punches band-row band-pull-apart ball-roll-out band-chop supported-hinge heels-chest-stretch walk-out tall-kneeling-side-bend side-bend-turn kneeling-back-bend roller-chest roller-swan"), func(m *Movement, n int) bool {
 		return strings.Contains(m.At(n).Changes, "arms by the ears") || strings.Contains(m.At(n).Changes, "arms overhead") || strings.Contains(m.At(n).Changes, "arm overhead")
 	}), Lighter, "hands lower: on the hips, the chest or the shoulders", "the arm goes high, behind or across", true},
 	{Shoulder, both(has(Hands), stands(HandsAndKnees)), Lighter, "a break between", "some weight on the shoulders", true},
@@ -267,7 +267,7 @@ var careRules = []careRule{
 	{Knees, bendsKneesFar, Instead, "lying on the back or sitting on a chair", "the knee bends or twists to its end", false},
 	{Knees, is("sit-to-stand chair-leg-extension single-leg-kick knees-to-chest"), Lighter, "only as far as it is easy; hands help", "the knee bends or straightens against weight", true},
 
-	{Hip, either(is("figure-four half-pigeon mermaid supine-twist seal crab butterfly"), has(Rolling)), Instead, "a small bend of the hip without crossing or turning it in", "the hip bends, turns or crosses to its end", false},
+	{Hip, either(is("figure-four half-pigeon mermaid supine-twist seal crab butterfly ninety-ninety happy-baby long-lunge deep-squat chair-figure-four adductor-strap straddle-hinge adductor-rock"), has(Rolling)), Instead, "a small bend of the hip without crossing or turning it in", "the hip bends, turns or crosses to its end", false},
 	{Hip, is("knees-to-chest childs-pose seated-forward-fold lunge side-lunge warrior squat hip-flexor-stretch single-leg-circle side-circles clam hydrant inner-thigh-lift side-double-lift side-kick side-lying-leg-lift kneeling-side-kick hip-twist rainbow-leg standing-leg-side knee-opening hamstring-strap legs-up spine-stretch-forward saw corkscrew hip-hinge standing-hamstring-stretch sit-to-stand standing-roll-down"), Lighter, "small, and not across the middle line", "the hip works in a wide range", false},
 
 	{Ankle, either(is("calf-raise calf-stretch one-leg-stand tandem-stand lunge side-lunge warrior toe-lifts wall-sit"), stands(SeatedHeels), both(stands(Plank, Forearms, DownDog), demands(4))), Lighter, "hold on and keep it small; a cushion where the foot lies", "the ankle bends or balances under weight", false},
@@ -324,18 +324,18 @@ var careRules = []careRule{
 	{Pressure, both(has(HeadLow), either(demands(3), has(OnBack))), LeaveOut, "", "the head is below the heart", false},
 	{Pressure, has(HeadLow), Instead, "head above the heart: half-way only", "the head is below the heart", false},
 	{Pressure, from(2, is("legs-up")), Instead, "calves on a stool", "the legs send the blood to the head", false},
-	{Pressure, is("wall-sit knee-hover forearm-plank full-plank side-plank leg-pull-front shoulder-tap teaser"), Lighter, "short, and keep breathing", "a hold in which the breath is easily held", false},
+	{Pressure, is("wall-sit knee-hover forearm-plank full-plank side-plank leg-pull-front shoulder-tap teaser plank-pike hover-reach bear-crawl slow-climber plank-hip-dips side-plank-dips side-plank-thread boat-lowers squat-pulses locust curl-pulses"), Lighter, "short, and keep breathing", "a hold in which the breath is easily held", false},
 	{Pressure, demands(7), Lighter, "less of it, and keep breathing", "a breath is easily held in hard work", true},
 
 	{Vertigo, has(Rolling), LeaveOut, "balance without rolling", "the head goes over", false},
 	{Vertigo, has(HeadLow), Instead, "head above the heart: half-way only", "the head hangs", false},
-	{Vertigo, is("neck-turns"), Instead, "eyes on the horizon, hardly any turn", "the head turns", false},
-	{Vertigo, is("book-opening thread-the-needle standing-twist spine-twist saw supine-twist chair-twist knee-sway criss-cross"), Lighter, "head still, eyes on one place", "the head turns with it", true},
+	{Vertigo, is("neck-turns ear-to-shoulder"), Instead, "eyes on the horizon, hardly any turn", "the head turns", false},
+	{Vertigo, is("book-opening thread-the-needle standing-twist spine-twist saw supine-twist chair-twist knee-sway criss-cross half-kneeling-turn side-bend-turn side-plank-thread punches tail-wag band-chop hip-rolls oblique-curl"), Lighter, "head still, eyes on one place", "the head turns with it", true},
 	{Vertigo, needsBalance, Lighter, "within reach of a chair or a wall", "balance is needed", true},
 	{Vertigo, is("roller-march roller-arms roll-up standing-chest-opening"), Lighter, "slowly, or on the mat", "the head tips or the base rolls", true},
 
 	{Balance, needsBalance, Lighter, "within reach of a chair or a wall", "it stands on little", false},
-	{Balance, either(stands(HalfKneeling, Lunge), is("lunge side-lunge warrior standing-leg-back standing-leg-side kneeling-side-kick kneeling-hinge roller-march gate")), Lighter, "a hand on a chair or the wall", "the base is narrow or moves", true},
+	{Balance, either(stands(HalfKneeling, Lunge), is("lunge side-lunge warrior standing-leg-back standing-leg-side kneeling-side-kick kneeling-hinge roller-march gate step-up step-back supported-lunge half-kneeling-turn band-chop weight-shifts banded-side-steps standing-quad-stretch punches kneeling-back-bend long-lunge")), Lighter, "a hand on a chair or the wall", "the base is narrow or moves", true},
 
 	{NoFloor, func(m *Movement, _ int) bool { return m.Posture.OnFloor() }, Instead, "standing or on a chair, or march on the spot", "it is done down on the mat", false},
 

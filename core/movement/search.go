@@ -173,23 +173,30 @@ func (l *Library) Find(q Query) []*Movement {
 	return out
 }
 
-// Begun finds the one movement of which a name begins with what was typed; ok is false where there is none
-// or more than one.
+// Begun finds the one movement of which a name begins with what was typed; among more the one whose name has no more words
+// than were typed: "squ" is the squat, not the squat pulses. ok is false where there is none or more than one.
 func (l *Library) Begun(words string) (m *Movement, ok bool) {
 	q := fold(words)
 	if q == "" {
 		return nil, false
 	}
+	var begun, whole []*Movement
 	for _, o := range l.all {
 		if o.Hidden || !slices.ContainsFunc(o.names, func(n string) bool { return strings.HasPrefix(n, q) }) {
 			continue
 		}
-		if m != nil {
-			return nil, false
+		begun = append(begun, o)
+		if slices.ContainsFunc(o.names, func(n string) bool { return strings.HasPrefix(n, q) && strings.Count(n, " ") == strings.Count(q, " ") }) {
+			whole = append(whole, o)
 		}
-		m = o
 	}
-	return m, m != nil
+	switch {
+	case len(begun) == 1:
+		return begun[0], true
+	case len(whole) == 1:
+		return whole[0], true
+	}
+	return nil, false
 }
 
 // startsWords tells whether every query word starts some word of the text.

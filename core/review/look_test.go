@@ -77,7 +77,7 @@ func TestRowsFrom(t *testing.T) {
 
 // Every mend of a class is found by its name, with the finding it belongs to, and no other.
 func TestFind(t *testing.T) {
-	fs := check(t, read(t, rows("teaser level 2 8", "squat 10", "squat 10", "single leg circle 10 each side"), ""))
+	fs := check(t, read(t, rows("teaser level 3 8", "squat 10", "squat 10", "single leg circle 10 each side"), ""))
 	seen := map[string]bool{}
 	for _, f := range fs {
 		for _, m := range f.Mends {

@@ -102,7 +102,7 @@ func TestSettingAside(t *testing.T) {
 
 // No finding says again what another says.
 func TestNothingIsSaidTwice(t *testing.T) {
-	s := read(t, rows("double leg stretch level 2 8", "criss-cross level 2 10 pairs", "teaser level 2 3"), "")
+	s := read(t, rows("double leg stretch level 3 8", "criss-cross level 3 10 pairs", "teaser level 3 3"), "")
 	fs := check(t, s)
 	assert.NotEmpty(t, of(fs, "early"))
 	assert.Empty(t, of(fs, "lever-early"), "the warm-up says it")

@@ -28,7 +28,7 @@ func TestARoundThatChanges(t *testing.T) {
 	round(1, "dropped", append(a, a[0], a[1], a[3])...)
 	round(1, "another number", append(a, a[0], "bridge 8", a[2], a[3])...)
 	round(1, "another level", append(a, a[0], a[1], "clam level 2 12 each side", a[3])...)
-	round(0, "harder all through: meant so", append(a, "squat level 2 10", "bridge level 2 10", "clam level 2 12 each side", "bird dog level 3 8 each side")...)
+	round(0, "harder all through: meant so", append(a, "squat level 2 10", "bridge level 3 10", "clam level 2 12 each side", "bird dog level 3 8 each side")...)
 	round(0, "another class altogether", append(a, a[0], "heel taps 10 alternating", "swan 5", "cat cow 6")...)
 	round(0, "no round at all", a...)
 	s := round(1, "dropped", append(a, a[0], a[1], a[3])...)

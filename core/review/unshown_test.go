@@ -13,9 +13,9 @@ func TestAnOptionNobodyShows(t *testing.T) {
 		`{"movement":"teaser","level":3,"options":[2]}`:                                 0,
 		`{"movement":"teaser","level":3,"options":[1,2]}`:                               0, // by way of the one between
 		`{"movement":"teaser","level":3,"options":[1],"note":"easier: one foot down"}`:  0,
-		`{"movement":"teaser","level":3}`:                                               0,
-		`{"movement":"teaser","level":1,"options":[3]},{"movement":"teaser","level":3}`: 0,
-		`{"movement":"teaser","level":3,"options":[]}`:                                  0,
+		`{"movement":"teaser","level":4}`:                                               0,
+		`{"movement":"teaser","level":1,"options":[4]},{"movement":"teaser","level":4}`: 0,
+		`{"movement":"teaser","level":4,"options":[]}`:                                  0,
 	} {
 		s := read(t, `{"rule":"straight","rows":[`+row+`]}`, "")
 		fs := of(check(t, s), "unshown")

@@ -468,7 +468,7 @@ func TestOrderKeepsWhatTeachersKeep(t *testing.T) {
 	}
 	assert.True(t, kept(fixed))
 	// an easy round before its hard one, whatever lies between
-	_, o := order("", section(`{"movement":"bridge","level":1,"note":"easy"}`, `{"movement":"swan"}`, `{"movement":"hundred"}`, `{"movement":"bridge","level":2,"note":"hard"}`, `{"movement":"cat-cow"}`))
+	_, o := order("", section(`{"movement":"bridge","level":1,"note":"easy"}`, `{"movement":"swan"}`, `{"movement":"hundred"}`, `{"movement":"bridge","level":3,"note":"hard"}`, `{"movement":"cat-cow"}`))
 	assert.Less(t, at(o, "bridge easy"), at(o, "bridge hard"))
 	// the rest that fetches the kit goes with its work, the one behind a row with the row
 	_, o = order("", section(`{"movement":"swan"}`, `{"rest":"20 s","say":"fetch the roller"}`, `{"movement":"roller-march"}`, `{"movement":"swimming"}`, `{"rest":"15 s","say":"shake out"}`, `{"movement":"hundred"}`, `{"movement":"cat-cow"}`))
