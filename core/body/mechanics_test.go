@@ -50,11 +50,47 @@ func TestPushUpLoads(t *testing.T) {
 	}
 	full, low, knees := share("full plank"), share("push-up bottom"), share("plank, knees")
 	t.Logf("full %.1f, bottom %.1f, knees %.1f", full, low, knees)
-	assert.InDelta(t, 69, full, 5)
-	assert.InDelta(t, 75, low, 5)
-	assert.InDelta(t, 54, knees, 6)
+	lowKnees := share("push-up bottom, knees")
+	assert.InDelta(t, 69, full, 4)
+	assert.InDelta(t, 75, low, 4)
+	assert.InDelta(t, 54, knees, 4)
+	assert.InDelta(t, 62, lowKnees, 4)
+	assert.Greater(t, lowKnees, knees)
 	assert.Greater(t, low, full)
 	assert.Less(t, knees, full, "knees down is lighter than full")
+}
+
+// What the mat carries and what it does not: elbows that lie bear, a leg lifted by three degrees is held, whoever folds over the
+// knees sits on the heels and not on the hands, whoever sits facing bears on the seat, and legs straight up ask nothing of the
+// low back, as the mat has the pelvis.
+func TestWhatTheMatCarries(t *testing.T) {
+	of := func(pose string) (Statics, map[string]float64) {
+		st, ok := figureOf(t, pose).Statics(Mean)
+		require.True(t, ok, pose)
+		on := map[string]float64{}
+		for _, s := range st.Supports {
+			on[s.Part] += s.Percent
+		}
+		return st, on
+	}
+	plank, forearms := figureOf(t, "full plank"), figureOf(t, "forearm plank")
+	a, _ := plank.HandShare(Mean)
+	b, _ := forearms.HandShare(Mean)
+	assert.InDelta(t, a, b, 4, "a forearm plank bears nearly what a full one does")
+	swim, _ := of("swimming")
+	assert.Greater(t, swim.Moments.Hip, 6.5, "both legs, the lower one too")
+	_, child := of("child's pose")
+	assert.Less(t, child["hands"], 30.)
+	assert.Greater(t, child["knees"]+child["shins"], 60.)
+	_, sits := of("butterfly, tall")
+	assert.Zero(t, sits["footR"]+sits["footL"])
+	assert.Greater(t, sits["side"], 50.)
+	up, _ := of("double leg lower 90")
+	low, _ := of("double leg lower 30")
+	assert.Less(t, up.Moments.Lumbar, .3)
+	assert.Greater(t, low.Moments.Lumbar, 5.)
+	press := func(pose string) float64 { st, _ := of(pose); return st.Moments.Press }
+	assert.Greater(t, press("push-up bottom"), 2*press("full plank"), "elbows that bend work")
 }
 
 // The moment of a straight leg about the hip at an angle, by an independent hand calculation with

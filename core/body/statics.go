@@ -33,6 +33,7 @@ type Moments struct {
 	Neck     float64 // the lifted head about the base of the neck
 	Shoulder float64 // both arms, of arms in the air
 	Knee     float64 // shank and foot with what bears under them, the larger
+	Press    float64 // elbows and shoulders of arms that bear, both arms
 	OneHip   float64 // one leg with what bears under it, the larger
 }
 
@@ -45,6 +46,7 @@ func (m *Moments) Each(visit func(name string, v *float64)) {
 	visit("shoulders", &m.Shoulder)
 	visit("knee", &m.Knee)
 	visit("one hip", &m.OneHip)
+	visit("arms that bear", &m.Press)
 }
 
 // pressure is where one limb's part bears, and whether it does.
@@ -131,6 +133,8 @@ func (f *Figure) bearings() (bs []bearing, carried map[string]bool) {
 		add("trunk", "", x)
 	} else if f.onSeat() {
 		add("seat", "", f.J["hip"].X)
+	} else if f.sitsFacing() {
+		add("trunk", "", f.J["hip"].X)
 	}
 	for _, s := range sides {
 		n := s.String()
@@ -139,7 +143,7 @@ func (f *Figure) bearings() (bs []bearing, carried map[string]bool) {
 			carried["upper arm"+n], carried["forearm"+n], carried["hand"+n] = true, true, true
 		case armBears:
 			p := "hand"
-			if !f.rests("hand" + n) {
+			if !f.rests("hand"+n) || f.forearmLies(s) {
 				p = "forearm"
 			}
 			if x, ok := f.pressure(p, s); ok {
@@ -161,6 +165,38 @@ func (f *Figure) bearings() (bs []bearing, carried map[string]bool) {
 		}
 	}
 	return bs, carried
+}
+
+// forearmLies tells whether a forearm lies along the mat, its elbow down too, so that it bears and not the hand alone.
+func (f *Figure) forearmLies(s Side) bool {
+	n := s.String()
+	return f.rests("forearm"+n) && f.J["elb"+n].Y <= f.Base/100+elbowDown && math.Abs(sind(f.A["forearm"+n])) < .35
+}
+
+// elbowDown is how high the joint of an elbow that lies is over the mat, in statures.
+const elbowDown = .045
+
+// sitsFacing tells whether the figure sits facing the viewer with its legs in front of it: the picture puts the seat higher
+// than the feet, which are nearer, and the mat carries both.
+func (f *Figure) sitsFacing() bool {
+	if !f.Front || f.Pelvis < 60 || f.Pelvis > 120 || f.J["hip"].Y > f.Base/100+.2 || f.onSeat() {
+		return false
+	}
+	for _, s := range sides {
+		if math.Abs(sind(f.A["thigh"+s.String()])) > .6 {
+			return false
+		}
+	}
+	return true
+}
+
+// legDown tells whether a leg that is level touches the mat, its far end too: one that is lifted a little is held, though its
+// thigh still touches. What is laid, lies.
+func (f *Figure) legDown(n string) bool {
+	if slices.Contains(f.Lay, "leg"+n) || f.Front {
+		return f.rests("leg"+n) || f.rests("foot"+n)
+	}
+	return f.rests("knee"+n) || f.rests("shin"+n) || f.rests("foot"+n)
 }
 
 // armState is how an arm meets the mat.
@@ -199,7 +235,9 @@ func (f *Figure) legState(s Side) legState {
 	flat := rise > -.3 && rise < .08
 	_, trunk := f.trunkContact()
 	switch {
-	case flat && trunk && (f.rests("leg"+n) || f.rests("foot"+n)):
+	case f.sitsFacing():
+		return legLies
+	case flat && trunk && f.legDown(n):
 		return legLies
 	case f.rests("knee" + n):
 		return legKneels
@@ -450,6 +488,13 @@ func (f *Figure) moments(lumps []Lump, bs []bearing, carried map[string]bool, ly
 			l, _ := about(lumbar, n, "thigh", "shank", "foot", "weight", "foot bears", "knee bears")
 			lower += l
 		}
+		if held {
+			if !f.forearmLies(s) { // an elbow that lies is not held
+				elbow, _ := about(f.J["elb"+n], n, "forearm", "hand", "hand bears", "forearm bears")
+				m.Press += math.Abs(elbow)
+			}
+			m.Press += math.Abs(arm)
+		}
 		if !held && f.armState(s) == armInAir && f.Plant["hand"+n].Part == "" {
 			m.Shoulder += math.Abs(arm)
 		}
@@ -461,8 +506,8 @@ func (f *Figure) moments(lumps []Lump, bs []bearing, carried map[string]bool, ly
 	l, _ := about(lumbar, "", "lower trunk")
 	u, _ := about(lumbar, "", "middle trunk", "upper trunk", "head")
 	switch {
-	case hipDown && backDown:
-		m.Lumbar = math.Abs(lower)
+	case hipDown && backDown: // the mat bears the pelvis wherever the legs' weight comes over it: what is left is their moment at the hips
+		m.Lumbar = m.Hip
 	case hipDown:
 		m.Lumbar = math.Abs(upper + u)
 	default:

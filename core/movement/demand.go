@@ -28,19 +28,20 @@ const (
 )
 
 // scale turns what the mechanics say into demand 0..10: zero + the sum of weight x moment (percent of
-// body weight x height, the worst of the repetition) + hands x percent of body weight on the hands.
+// body weight x height, the worst of the repetition) + hands x percent of body weight on the hands + press x the moment at
+// elbows and shoulders of arms that bear.
 // The weights are judgement; the anchors that fix them stand beside them and are tested.
 type scale struct {
-	zero, hip, curl, shoulder, lumbar, knee, oneHip, hands float64
-	anchors                                                string
+	zero, hip, curl, shoulder, lumbar, knee, oneHip, hands, press float64
+	anchors                                                       string
 }
 
 var scales = map[Family]scale{
 	LegWork:    {hip: 1.1, curl: .9, shoulder: .2, anchors: "0 legs and head carried by the mat; 4 two straight legs at 60 degrees; 7 at 30 degrees; 9 and more those with head and arms lifted as well"},
-	Planks:     {zero: -3, hands: .14, hip: .25, anchors: "2 hands and knees; 4.5 the plank from the knees; 6.5 the full plank; 8 low in a push-up with one leg lifted"},
-	SidePlanks: {zero: -3, lumbar: 1, anchors: "4 knees down; 6.5 the whole length; 10 out of the range of mat work"},
+	Planks:     {zero: -3.5, hands: .14, hip: .25, press: .1, anchors: "2 hands and knees; 4.5 the plank from the knees; 6.5 the full plank; 8 low in a push-up; 9 with one leg lifted"},
+	SidePlanks: {zero: .9, lumbar: .6, anchors: "4 knees down; 6.5 the whole length; 10 out of the range of mat work"},
 	Bridges:    {zero: 1.3, oneHip: .6, anchors: "1 the pelvis tilted; 3.5 both feet; 6 one foot"},
-	Fronts:     {zero: .4, hip: .35, lumbar: .35, curl: .4, shoulder: .3, anchors: "0.4 at rest; 3.5 one long leg or the breastbone lifted; 6 arms and legs lifted; 8 all of it high"},
+	Fronts:     {zero: .8, hip: .3, lumbar: .3, curl: .35, shoulder: .25, anchors: "0.8 at rest; 3 to 3.5 one long leg or the breastbone lifted; 7 arms and legs lifted; 8 all of it high"},
 	Kneeling4:  {zero: 1, hip: .95, shoulder: .6, anchors: "1 all fours; 2.5 the knee bent and lifted; 4.5 the leg long with the opposite arm"},
 	SideLegs:   {zero: .6, hip: .85, anchors: "1 at rest; 2.5 to 3.5 one long leg level; 5.5 both long legs"},
 	Standings:  {zero: .6, knee: .42, lumbar: .2, oneHip: .12, shoulder: .2, anchors: "0.6 standing; 4 half a squat; 5 thighs nearly level; 6 a deep split lunge"},
@@ -100,7 +101,7 @@ func (l *Level) weigh(m *Movement, strip body.Strip) error {
 		return fmt.Errorf("the pose %q does not stand on hands and feet", l.Figure)
 	}
 	w := loads.Worst
-	l.Demand = sc.zero + sc.hip*w.Hip + sc.curl*w.Curl + sc.shoulder*w.Shoulder + sc.lumbar*w.Lumbar + sc.knee*w.Knee + sc.oneHip*w.OneHip + sc.hands*loads.Hands
+	l.Demand = sc.zero + sc.hip*w.Hip + sc.curl*w.Curl + sc.shoulder*w.Shoulder + sc.lumbar*w.Lumbar + sc.knee*w.Knee + sc.oneHip*w.OneHip + sc.hands*loads.Hands + sc.press*w.Press
 	if f == OnRoller {
 		fig := body.Solve(strip[len(strip)-1].Pose)
 		l.Demand -= perSway * body.Sway(l.Stance/100, fig.CentreOfMass(body.Mean).Y)
