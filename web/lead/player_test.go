@@ -98,7 +98,7 @@ func TestWhatHappenedIsKept(t *testing.T) {
 	for i := range vs {
 		sum += vs[i].Taken().Seconds()
 	}
-	assert.InDelta(t, taken.Seconds(), sum, .01)
+	assert.InDelta(t, taken.Seconds(), sum, .2, "what passes between beginning and the first step is in no visit")
 	notes := map[string]string{}
 	shown := 0
 	for _, l := range r.Lines() {
