@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"math"
 	"slices"
+	"strconv"
 	"strings"
 
 	"wavekine/core/body"
@@ -79,40 +80,111 @@ func offset(pts []body.Point, g float64) []body.Point {
 	return out
 }
 
+// trail writes a closed path in steps from point to point, in tenths of a pixel: half as long, packed, as one in places.
+// Each step starts from where the last one was rounded to, so that nothing drifts.
+type trail struct {
+	b    []byte
+	t    pen
+	x, y int
+	last byte
+}
+
+func (r *trail) tenths(p body.Point) (x, y int) {
+	px, py := r.t.xy(p)
+	return int(math.Round(10 * px)), int(math.Round(10 * py))
+}
+
+// number appends tenths, with a space before it where it would run into the number before.
+func (r *trail) number(v int) {
+	if c := r.b[len(r.b)-1]; v >= 0 && c >= '0' && c <= '9' {
+		r.b = append(r.b, ' ')
+	}
+	if v < 0 {
+		r.b, v = append(r.b, '-'), -v
+	}
+	if v >= 10 || v == 0 {
+		r.b = strconv.AppendInt(r.b, int64(v/10), 10)
+	}
+	if v%10 != 0 {
+		r.b = append(r.b, '.', byte('0'+v%10))
+	}
+}
+
+// command appends the letter, which may be left out when it is the same again.
+func (r *trail) command(c byte) {
+	if c != r.last {
+		r.b, r.last = append(r.b, c), c
+	}
+}
+
+func (r *trail) step(p body.Point) {
+	x, y := r.tenths(p)
+	r.number(x - r.x)
+	r.number(y - r.y)
+}
+
+func (r *trail) move(p body.Point) {
+	r.command('M')
+	r.x, r.y = r.tenths(p)
+	r.number(r.x)
+	r.number(r.y)
+}
+
+func (r *trail) curve(c1, c2, to body.Point) {
+	r.command('c')
+	r.step(c1)
+	r.step(c2)
+	r.step(to)
+	r.x, r.y = r.tenths(to)
+}
+
+// smooth is a curve that goes on in the direction of the one before, its first handle that one's last mirrored.
+func (r *trail) smooth(c2, to body.Point) {
+	r.command('s')
+	r.step(c2)
+	r.step(to)
+	r.x, r.y = r.tenths(to)
+}
+
+func (r *trail) arc(radius float64, to body.Point) {
+	r.command('a')
+	n := int(math.Round(10 * radius * r.t.s))
+	r.number(n)
+	r.number(n)
+	r.b = append(r.b, " 0 0 1"...)
+	r.step(to)
+	r.x, r.y = r.tenths(to)
+}
+
 // closed is a smooth closed path, always clockwise on the page, so that overlapping pieces unite.
 func closed(b []byte, t pen, pts []body.Point) []byte {
 	if area(pts) > 0 {
 		pts = slices.Clone(pts)
 		slices.Reverse(pts)
 	}
-	k := len(pts)
-	b = t.put(append(b, 'M'), pts[0])
-	for i := range pts {
+	k, r := len(pts), trail{b: b, t: t}
+	r.move(pts[0])
+	for i := range pts { // a closed spline of Catmull and Rom: equal handles on both sides of each point
 		p0, p1, p2, p3 := pts[(i+k-1)%k], pts[i], pts[(i+1)%k], pts[(i+2)%k]
-		b = t.put(append(b, 'C'), body.Point{X: p1.X + (p2.X-p0.X)/6, Y: p1.Y + (p2.Y-p0.Y)/6})
-		b = t.put(append(b, ' '), body.Point{X: p2.X - (p3.X-p1.X)/6, Y: p2.Y - (p3.Y-p1.Y)/6})
-		b = t.put(append(b, ' '), p2)
+		c2 := body.Point{X: p2.X - (p3.X-p1.X)/6, Y: p2.Y - (p3.Y-p1.Y)/6}
+		if i == 0 {
+			r.curve(body.Point{X: p1.X + (p2.X-p0.X)/6, Y: p1.Y + (p2.Y-p0.Y)/6}, c2, p2)
+		} else {
+			r.smooth(c2, p2)
+		}
 	}
-	return append(b, 'Z')
+	return append(r.b, 'Z')
 }
 
 // piece draws flank, round end, flank, round end.
 func piece(b []byte, t pen, p body.Piece) []byte {
-	arc := func(b []byte, r float64, to body.Point) []byte {
-		b = num(append(b, 'A'), r*t.s)
-		b = num(append(b, ' '), r*t.s)
-		return t.put(append(b, " 0 0 1 "...), to)
-	}
-	b = t.put(append(b, 'M'), p.Left[0])
-	b = t.put(append(b, 'C'), p.Left[1])
-	b = t.put(append(b, ' '), p.Left[2])
-	b = t.put(append(b, ' '), p.Left[3])
-	b = arc(b, p.R2, p.Right[3])
-	b = t.put(append(b, 'C'), p.Right[2])
-	b = t.put(append(b, ' '), p.Right[1])
-	b = t.put(append(b, ' '), p.Right[0])
-	b = arc(b, p.R1, p.Left[0])
-	return append(b, 'Z')
+	r := trail{b: b, t: t}
+	r.move(p.Left[0])
+	r.curve(p.Left[1], p.Left[2], p.Left[3])
+	r.arc(p.R2, p.Right[3])
+	r.curve(p.Right[2], p.Right[1], p.Right[0])
+	r.arc(p.R1, p.Left[0])
+	return append(r.b, 'Z')
 }
 
 // figure is one drawing under way.

@@ -21,7 +21,7 @@ func TestScreenshots(t *testing.T) {
 	p := webtest.SignedInPage(t, url, demo.Email, 1280, 800)
 	take := func(name, path string, before ...func()) {
 		p.Go(url + path)
-		p.Until(`document.readyState === 'complete' && document.fonts.status === 'loaded' && Array.from(document.querySelectorAll('use')).every(u => u.getBoundingClientRect().width > 0 || !u.checkVisibility())`)
+		p.Until(`document.readyState === 'complete' && document.fonts.status === 'loaded' && Array.from(document.querySelectorAll('use[href]')).every(u => u.getBoundingClientRect().width > 0 || !u.checkVisibility())`)
 		for _, b := range before {
 			b()
 		}

@@ -200,11 +200,20 @@ const stripFrames = 13
 
 // Use refers to a figure of a movement's level: one small file, drawn in the colours of the page.
 func (f *figureCache) Use(m *movement.Movement, level int, size string) template.HTML {
+	return f.use(m, level, size, "href")
+}
+
+// Later is a figure that the page's script puts in when it comes into sight.
+func (f *figureCache) Later(m *movement.Movement, level int, size string) template.HTML {
+	return f.use(m, level, size, "data-href")
+}
+
+func (f *figureCache) use(m *movement.Movement, level int, size, at string) template.HTML {
 	wh := figureSizes[size]
 	if m == nil || m.Inline {
 		return template.HTML(fmt.Sprintf(`<svg class="fig fig-%s" viewBox="0 0 %g %g" aria-hidden="true"></svg>`, size, wh[0], wh[1]))
 	}
-	return template.HTML(fmt.Sprintf(`<svg class="fig fig-%s" viewBox="0 0 %g %g" aria-hidden="true"><use href="%s"/></svg>`, size, wh[0], wh[1], f.Url(m, level, size)))
+	return template.HTML(fmt.Sprintf(`<svg class="fig fig-%s" viewBox="0 0 %g %g" aria-hidden="true"><use %s="%s"/></svg>`, size, wh[0], wh[1], at, f.Url(m, level, size)))
 }
 
 // Url is where the figure of a level is, from 1; its name changes with the figure.

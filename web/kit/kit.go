@@ -111,6 +111,7 @@ func (a *Kit) parseTemplates(screens []Screen) error {
 		"asset": a.Static.url,
 		"svg":   func(b []byte) template.HTML { return template.HTML(b) }, // drawn by us, escaped there
 		"fig":   a.Figures.Use,
+		"later": a.Figures.Later,
 		"clock": func(s clock.Span) string { return s.String() },
 		"said":  func(s clock.Span) string { return s.Said() },
 		"level": func(n, of int) template.HTML { return template.HTML(draw.LevelMark(n, of)) },

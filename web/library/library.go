@@ -28,6 +28,7 @@ var Screen = kit.Screen{
 	Routes: func(a *kit.Kit, in gin.IRoutes) {
 		in.GET("/movements", a.With(showMovements))
 		in.GET("/movements/:slug", a.With(showMovement))
+		in.GET("/movements/:slug/levels", a.With(lookAtLevels))
 		in.GET("/movements/:slug/document", a.With(movementDocument))
 		in.GET("/movements/:slug/edit", a.With(editMovement))
 		in.POST("/movements/:slug/change", a.With(changeMovement))
@@ -46,6 +47,11 @@ var Screen = kit.Screen{
 type movementGroup struct {
 	Name string
 	List []*movement.Movement
+}
+
+// ID is where the page has the group.
+func (g movementGroup) ID() string {
+	return "shelf-" + strings.ReplaceAll(strings.ReplaceAll(strings.ToLower(g.Name), ",", ""), " ", "-")
 }
 
 type movementsView struct {
@@ -163,7 +169,28 @@ func showMovements(a *kit.Kit, c *gin.Context) {
 		a.Render(c, http.StatusOK, "movements", "found", v)
 		return
 	}
-	a.Show(c, "movements", "Movements", "Movements", v)
+	a.Show(c, "movements", "Movements", "Movements", v, "js/movements.js")
+}
+
+// lookAtLevels shows the levels of a movement beside the library; a browser that asks for a page gets the whole page.
+func lookAtLevels(a *kit.Kit, c *gin.Context) {
+	m, ok := a.Lib.Get(c.Param("slug"))
+	if !ok {
+		a.Problem(c, http.StatusNotFound, "There is no movement of that name in the library.")
+		return
+	}
+	if !kit.IsPart(c) {
+		c.Redirect(http.StatusSeeOther, "/movements/"+m.Slug)
+		return
+	}
+	v := struct {
+		M      *movement.Movement
+		Levels []levelView
+	}{M: m}
+	for i := range m.Levels {
+		v.Levels = append(v.Levels, viewLevel(a, m, i+1))
+	}
+	a.Render(c, http.StatusOK, "movements", "look", v)
 }
 
 type levelView struct {
@@ -178,6 +205,7 @@ type levelView struct {
 	PerRep   float64
 	Cautions []movement.Caution
 	Kit      string
+	Dose     string // usual, as this level has it
 }
 
 type movementView struct {
@@ -297,7 +325,7 @@ func viewLevel(a *kit.Kit, m *movement.Movement, n int) levelView {
 	}
 	v := levelView{
 		N: n, L: l, Figure: draw.Figure(fig, 480, 264, nil, "", m.Name+", "+l.Changes), Strip: strings.TrimSuffix(a.Figures.Url(m, n, "a"), "#f"),
-		Loads: strings.Join(loads, ", "), Seconds: m.SecondsPerRep(n).Said(), PerRep: m.SecondsPerRep(n).Seconds(), Cautions: m.Cautions(n), Kit: strings.Join(m.Things(n), ", "),
+		Loads: strings.Join(loads, ", "), Seconds: m.SecondsPerRep(n).Said(), PerRep: m.SecondsPerRep(n).Seconds(), Cautions: m.Cautions(n), Kit: strings.Join(m.Things(n), ", "), Dose: m.As(n).Dose.String(),
 	}
 	if w, ok := m.Weigh(n); ok {
 		v.Bars = loadBars(w)
