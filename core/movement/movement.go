@@ -587,11 +587,19 @@ func InlineMovement(name string, posture Posture, sides Sides, perRep clock.Span
 //go:embed data/*.yaml
 var files embed.FS
 
-// ReadYAML reads movements from one file of the library; the error gives line and column.
+// ReadYAML reads movements from one file of the library; the error gives line and column. A demand beside a family
+// that computes it is refused.
 func ReadYAML(name string, text []byte) ([]*Movement, error) {
 	var ms []*Movement
 	if err := yaml.UnmarshalWithOptions(text, &ms, yaml.Strict()); err != nil {
 		return nil, fmt.Errorf("%s: %w", name, err)
+	}
+	for _, m := range ms {
+		for i, l := range m.Levels {
+			if (m.Family != NoFamily || l.Family != NoFamily) && !l.Judged && l.Demand != 0 {
+				return nil, fmt.Errorf("%s: %s, level %d: its demand is computed; leave it out, or say judged: true", name, m.Slug, i+1)
+			}
+		}
 	}
 	return ms, nil
 }

@@ -284,9 +284,10 @@ func TestBadLibraryNamesThePlace(t *testing.T) {
 		"- {slug: x, nmae: y}":                  `unknown field "nmae"`,
 		"- {slug: Bad Slug}":                    "slug must be lower-case",
 		"- {slug: x, name: X, posture: flying}": `"flying" is not a posture`,
-		"- {slug: x, name: X, posture: supine, sides: both, pace: quick}":                                             `"quick" is neither a tempo class`,
-		"- {slug: x, name: X, posture: supine, sides: both, pace: curl, dose: 0 reps}":                                "from 1 to 500",
-		"- {slug: x, name: X, posture: supine, sides: both, pace: curl, dose: 8, levels: [{changes: a, demand: 11}]}": "at least two levels",
+		"- {slug: x, name: X, posture: supine, sides: both, pace: quick}":                                                                        `"quick" is neither a tempo class`,
+		"- {slug: x, name: X, posture: supine, sides: both, pace: curl, dose: 0 reps}":                                                           "from 1 to 500",
+		"- {slug: x, name: X, posture: supine, sides: both, pace: curl, dose: 8, levels: [{changes: a, demand: 11}]}":                            "at least two levels",
+		"- {slug: x, name: X, posture: supine, sides: both, pace: curl, dose: 8, family: legs, levels: [{changes: a}, {changes: b, demand: 4}]}": "x, level 2: its demand is computed",
 	} {
 		ms, err := ReadYAML("test.yaml", []byte(text))
 		if err == nil {

@@ -7,6 +7,7 @@ import (
 	"regexp"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
@@ -140,4 +141,16 @@ func TestTheLibraryByKeyboard(t *testing.T) {
 	p.Until(`document.querySelector('#look h2')?.textContent === document.querySelector('#shelf-on-the-front + .cards .name').textContent`)
 	p.Click("[data-shut]")
 	p.Until(`!document.querySelector('#look *')`)
+
+	webtest.Run1(p, `window.real = XMLHttpRequest.prototype.open; XMLHttpRequest.prototype.open = function (m, u, a) { return real.call(this, m, 'http://127.0.0.1:1/', a) }`)
+	p.Click(`#shelf-on-the-front + .cards li:first-child .peek`)
+	p.Until(`document.querySelector('#message')?.textContent.includes('does not answer')`)
+	p.Until(`(() => { const r = document.querySelector('#message').getBoundingClientRect(); return r.top >= 0 && r.bottom < innerHeight && r.height > 10 })()`)
+	p.Until(`!document.querySelector('.peek[aria-expanded]')`)
+	webtest.Run1(p, `XMLHttpRequest.prototype.open = real`)
+	p.Click(`#shelf-on-the-front + .cards li:first-child .peek`)
+	p.Until(`document.querySelector('#look ol') && !document.querySelector('#message *')`)
+	for _, said := range []string{"htmx:sendError", "htmx:afterRequest", "Content Security Policy"} { // of the cut, by htmx and the browser
+		assert.Eventually(t, func() bool { return p.Expect(said) }, 5*time.Second, 20*time.Millisecond, said)
+	}
 }

@@ -31,7 +31,7 @@
     var b = e.target.closest('.peek');
     if (!b) return;
     mark(b.dataset.look);
-    htmx.ajax('GET', open, { source: look, target: look, swap: 'innerHTML' });
+    htmx.ajax('GET', open, { source: look, target: look, swap: 'innerHTML' }).catch(function () { if (!look.firstElementChild) mark(null); }); // app.js says it
   });
   document.addEventListener('keydown', function (e) {
     if (e.ctrlKey || e.metaKey || e.altKey || document.querySelector('dialog[open]')) return;
@@ -67,7 +67,10 @@
     on = null;
     to.focus();
   });
-  document.addEventListener('htmx:afterSwap', function (e) { if (e.target === look) look.scrollTop = 0; });
+  document.addEventListener('htmx:afterSwap', function (e) {
+    if (e.target === look) look.scrollTop = 0;
+    document.getElementById('message').replaceChildren(); // the server answers again
+  });
 
   // Figures come when they are about to be seen, and all of them before the page is printed.
   function put(svg) { var u = svg.querySelector('[data-href]'); if (u) { u.setAttribute('href', u.dataset.href); u.removeAttribute('data-href'); } }
