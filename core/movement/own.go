@@ -385,11 +385,11 @@ func readLevel(v strict.Value, m *Movement, keep bool) (l Level) {
 	}
 	if e, ok := o.Get("demand"); ok {
 		l.Demand, l.Judged = e.Float(0, 10), true
+		if l.Family != NoFamily {
+			e.Fail("the family computes it: leave the demand out, or the family for a judged one")
+		}
 	} else if l.Family == NoFamily {
 		o.Need("demand")
-	}
-	if l.Family != NoFamily {
-		l.Judged = false
 	}
 	if e, ok := o.Get("stance"); ok {
 		l.Stance = e.Float(0, 100)

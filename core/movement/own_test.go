@@ -70,6 +70,7 @@ func TestBadMovementsNameThePlace(t *testing.T) {
 		{`"demand":2`, `"demand":12`, "$.levels[1].demand: "},
 		{`"why":"longer lever"`, `"why":""`, "$.levels[1].why: say something here"},
 		{`"demand":2`, `"family":"flying"`, `$.levels[1].family: "flying": expected one of bridges`},
+		{`"demand":2`, `"family":"standing","demand":2`, "$.levels[1].demand: the family computes it"},
 		{`"pose":{"view":"front","spine":[6,8,8,4,2]}`, `"pose":{"plant":{"hands":200}}`, "$.levels[0].pose: the pose cannot be: a planted limb is"},
 	} {
 		require.Contains(t, own, c.from)
