@@ -32,17 +32,22 @@ type part struct {
 	r  *plan.Row
 }
 
+// partsOf are the rows of a block that move, with their places.
+func partsOf(b *plan.Block, section, block int) (rows []part) {
+	for k := range b.Rows {
+		if !b.Rows[k].IsRest() {
+			rows = append(rows, part{plan.Path{Section: section, Block: block, Row: k + 1}, &b.Rows[k]})
+		}
+	}
+	return rows
+}
+
 func findRounds(l *look, _ *Rule) (out []Finding) {
 	var was []part
 	for i := range l.s.Sections {
 		for j := range l.s.Sections[i].Blocks {
 			b := &l.s.Sections[i].Blocks[j]
-			var rows []part
-			for k := range b.Rows {
-				if !b.Rows[k].IsRest() {
-					rows = append(rows, part{plan.Path{Section: i + 1, Block: j + 1, Row: k + 1}, &b.Rows[k]})
-				}
-			}
+			rows := partsOf(b, i+1, j+1)
 			if f, ok := l.unlikeRound(was, rows); ok && b.On == 0 {
 				out = append(out, f)
 			} else if b.Rule == plan.Straight {
@@ -78,13 +83,7 @@ func (l *look) comesAgain() bool {
 			if b.Rule != plan.Straight {
 				continue
 			}
-			var rows []part
-			for k := range b.Rows {
-				if !b.Rows[k].IsRest() {
-					rows = append(rows, part{plan.Path{Section: i + 1, Block: j + 1, Row: k + 1}, &b.Rows[k]})
-				}
-			}
-			first, second := writtenTwice(rows)
+			first, second := writtenTwice(partsOf(b, i+1, j+1))
 			if len(first) >= roundLeast && len(pairsOf(first, second)) >= roundLeast {
 				return true
 			}

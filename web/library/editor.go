@@ -25,7 +25,7 @@ type editorLevel struct {
 	Changes, Family, Demand, Why     string
 	Lighter, Stance, PerRep          string
 	Pose, From                       posePanel
-	HasFrom                          bool
+	HasFrom, Differs                 bool
 	DemandNow, Says                  string
 	Loads                            []loadBar
 	OwnLoads, OwnKit, ExtraLoadsText string
@@ -77,6 +77,9 @@ func editorOf(a *kit.Kit, f url.Values, version int) editorView {
 		l.HasFrom = ok
 		if ok {
 			l.From = panel(fmt.Sprintf("levels.%d.from", i), from)
+		}
+		for _, k := range append([]string{"spine", "spine-own"}, levelsOwn...) {
+			l.Differs = l.Differs || f.Get(fmt.Sprintf("levels.%d.%s", i, k)) != ""
 		}
 		l.DemandNow, l.Loads = demandNow(l.Family, l.Stance, from, ok, pose)
 		v.Levels = append(v.Levels, l)

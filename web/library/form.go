@@ -74,7 +74,7 @@ func FormOf(m *movement.Movement) (url.Values, error) {
 				f.Set(key, string(b))
 				continue
 			}
-			if k == "loads" || k == "kit" {
+			if k == "loads" || k == "kit" || k == "spine" && str(v) == "" {
 				f.Set(key+"-own", "yes")
 			}
 			f.Set(key, str(v))
@@ -112,6 +112,9 @@ func levelCount(f url.Values) int {
 	}
 	return n
 }
+
+// levelsOwn are fields in which a level may differ from its movement; spine too, which is a list.
+var levelsOwn = []string{"sides", "posture", "ends", "dose", "setup", "say", "breath", "watch", "fault", "care"}
 
 // documentOf makes the document that a form says. What is wrong with it is said by movement.ReadOwn.
 func documentOf(a *kit.Kit, f url.Values) []byte {
@@ -163,8 +166,8 @@ func documentOf(a *kit.Kit, f url.Values) []byte {
 		} else {
 			l["demand"] = asNumber(f.Get(key("demand")))
 		}
-		for _, k := range []string{"lighter"} {
-			if v := f.Get(key(k)); v != "" {
+		for _, k := range append([]string{"lighter"}, levelsOwn...) {
+			if v := strings.TrimSpace(f.Get(key(k))); v != "" {
 				l[k] = v
 			}
 		}
@@ -173,8 +176,8 @@ func documentOf(a *kit.Kit, f url.Values) []byte {
 				l[k] = asNumber(v)
 			}
 		}
-		for _, k := range []string{"loads", "kit"} {
-			if f.Get(key(k)+"-own") != "" {
+		for _, k := range []string{"loads", "kit", "spine"} { // an empty list of its own says none
+			if f.Get(key(k)+"-own") != "" || k == "spine" && f.Get(key(k)) != "" {
 				l[k] = listOf(f.Get(key(k)))
 			}
 		}

@@ -188,7 +188,7 @@ func lookAtLevels(a *kit.Kit, c *gin.Context) {
 		Levels []levelView
 	}{M: m}
 	for i := range m.Levels {
-		v.Levels = append(v.Levels, viewLevel(a, m, i+1))
+		v.Levels = append(v.Levels, saysOf(m, i+1))
 	}
 	a.Render(c, http.StatusOK, "movements", "look", v)
 }
@@ -314,19 +314,22 @@ func showMovement(a *kit.Kit, c *gin.Context) {
 	a.Show(c, "movement", m.Name, "Movements", v, "js/figures.js")
 }
 
-// viewLevel is one level of a movement with its figure and what it weighs.
-func viewLevel(a *kit.Kit, m *movement.Movement, n int) levelView {
-	l := m.At(n)
-	p, _ := m.Pose(n)
-	fig := body.Solve(p)
+// saysOf is what is said of one level of a movement.
+func saysOf(m *movement.Movement, n int) levelView {
 	var loads []string
 	for _, b := range m.Bears(n) {
 		loads = append(loads, string(b))
 	}
-	v := levelView{
-		N: n, L: l, Figure: draw.Figure(fig, 480, 264, nil, "", m.Name+", "+l.Changes), Strip: strings.TrimSuffix(a.Figures.Url(m, n, "a"), "#f"),
-		Loads: strings.Join(loads, ", "), Seconds: m.SecondsPerRep(n).Said(), PerRep: m.SecondsPerRep(n).Seconds(), Cautions: m.Cautions(n), Kit: strings.Join(m.Things(n), ", "), Dose: m.As(n).Dose.String(),
-	}
+	return levelView{N: n, L: m.At(n), Loads: strings.Join(loads, ", "), Kit: strings.Join(m.Things(n), ", "), Dose: m.As(n).Dose.String()}
+}
+
+// viewLevel is one level of a movement with its figure and what it weighs.
+func viewLevel(a *kit.Kit, m *movement.Movement, n int) levelView {
+	v := saysOf(m, n)
+	p, _ := m.Pose(n)
+	fig := body.Solve(p)
+	v.Figure, v.Strip = draw.Figure(fig, 480, 264, nil, "", m.Name+", "+v.L.Changes), strings.TrimSuffix(a.Figures.Url(m, n, "a"), "#f")
+	v.Seconds, v.PerRep, v.Cautions = m.SecondsPerRep(n).Said(), m.SecondsPerRep(n).Seconds(), m.Cautions(n)
 	if w, ok := m.Weigh(n); ok {
 		v.Bars = loadBars(w)
 		if st, ok := fig.Statics(body.Mean); ok {

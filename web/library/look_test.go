@@ -142,6 +142,9 @@ func TestTheLibraryByKeyboard(t *testing.T) {
 	p.Click("[data-shut]")
 	p.Until(`!document.querySelector('#look *')`)
 
+	webtest.Run1(p, `document.querySelector('.peek').dataset.look = '/movements/nowhere/levels'; document.querySelector('.peek').click()`)
+	p.Until(`document.querySelector('#message').textContent.includes('no movement of that name')`)
+	p.Until(`!document.querySelector('.peek[aria-expanded]')`)
 	webtest.Run1(p, `window.real = XMLHttpRequest.prototype.open; XMLHttpRequest.prototype.open = function (m, u, a) { return real.call(this, m, 'http://127.0.0.1:1/', a) }`)
 	p.Click(`#shelf-on-the-front + .cards li:first-child .peek`)
 	p.Until(`document.querySelector('#message')?.textContent.includes('does not answer')`)
@@ -150,7 +153,7 @@ func TestTheLibraryByKeyboard(t *testing.T) {
 	webtest.Run1(p, `XMLHttpRequest.prototype.open = real`)
 	p.Click(`#shelf-on-the-front + .cards li:first-child .peek`)
 	p.Until(`document.querySelector('#look ol') && !document.querySelector('#message *')`)
-	for _, said := range []string{"htmx:sendError", "htmx:afterRequest", "Content Security Policy"} { // of the cut, by htmx and the browser
+	for _, said := range []string{"htmx:sendError", "htmx:afterRequest", "Content Security Policy", "404"} { // of the cut, by htmx and the browser
 		assert.Eventually(t, func() bool { return p.Expect(said) }, 5*time.Second, 20*time.Millisecond, said)
 	}
 }

@@ -36,7 +36,7 @@
   document.addEventListener('keydown', function (e) {
     if (e.ctrlKey || e.metaKey || e.altKey || document.querySelector('dialog[open]')) return;
     if (e.key === 'Escape') {
-      if (open) shut(); else if (e.target !== q) q.focus(); else return;
+      if (open) shut(); else if (e.target.closest('#found')) q.focus(); else return;
       e.preventDefault();
       return;
     }
@@ -69,7 +69,8 @@
   });
   document.addEventListener('htmx:afterSwap', function (e) {
     if (e.target === look) look.scrollTop = 0;
-    document.getElementById('message').replaceChildren(); // the server answers again
+    if (e.target.id !== 'message') document.getElementById('message').replaceChildren(); // the server answers again
+    else if (!look.firstElementChild) mark(null); // it refused
   });
 
   // Figures come when they are about to be seen, and all of them before the page is printed.

@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"net/url"
 	"os/exec"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -226,4 +227,42 @@ func TestMovementDocumentBySchema(t *testing.T) {
 		out, err := cmd.CombinedOutput()
 		require.NoError(t, err, "%s: %s", slug, out)
 	}
+}
+
+// What a level says of its own is on the screen, and is kept when the movement is made our own.
+func TestLevelsOfOurOwnKeepTheirWords(t *testing.T) {
+	base, _ := webtest.Site(t)
+	v := webtest.Visit(t, base).SignIn(demo.Email)
+	tried := 0
+	for i, m := range movement.Shipped().All() {
+		own := 0
+		f := webtest.OwnForm(m, "Ours "+m.Name)
+		for n := range m.Levels {
+			for _, k := range []string{"sides", "posture", "dose", "say", "setup", "breath", "watch", "care", "spine", "spine-own"} {
+				if f.Get("levels."+strconv.Itoa(n)+"."+k) != "" {
+					own++
+				}
+			}
+		}
+		if own == 0 || i%3 > 0 && m.Slug != "hundred" {
+			continue
+		}
+		tried++
+		_, page, _ := v.Do("GET", "/movement-new?from="+m.Slug, nil)
+		for k := range f {
+			if strings.HasPrefix(k, "levels.") {
+				assert.Contains(t, page, `name="`+k+`"`, "%s: the screen has it", m.Slug)
+			}
+		}
+		code, says, h := v.Do("POST", "/movement-save", f, "HX-Request", "true")
+		require.Equal(t, 204, code, "%s: %s", m.Slug, says)
+		_, doc, _ := v.Do("GET", strings.TrimSuffix(h.Get("HX-Redirect"), "~1")+"/document", nil)
+		was, err := json.Marshal(m)
+		require.NoError(t, err)
+		var a, b struct{ Levels []map[string]any }
+		require.NoError(t, json.Unmarshal(was, &a))
+		require.NoError(t, json.Unmarshal([]byte(doc), &b), m.Slug)
+		assert.Equal(t, a, b, m.Slug)
+	}
+	assert.Greater(t, tried, 10)
 }
