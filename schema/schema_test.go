@@ -114,6 +114,7 @@ func TestMovementsBySchema(t *testing.T) {
 	}
 	for from, to := range map[string]string{
 		`"phase":"`: `"phase":"un`, `"levels":`: `"level":`, `"seconds_per_rep":`: `"seconds_per_rep":-`, `"sides":"`: `"sides":"no`, `"pelvis":`: `"pelvic":`,
+		`"pattern":"`: `"pattern":"un`, `"roles":["`: `"roles":["no `, `"themes":["`: `"themes":["no `, `"skill":`: `"skill":9`, `"range":{"min":`: `"range":{"least":`, `"when_lost":`: `"if_lost":`,
 	} {
 		bad := bytes.Replace(doc, []byte(from), []byte(to), 1)
 		require.NotEqual(t, doc, bad, from)

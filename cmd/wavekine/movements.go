@@ -22,6 +22,16 @@ type levelOut struct {
 	Kit        []string        `json:"kit,omitempty"`
 	Figure     string          `json:"figure"`
 	OnHands    float64         `json:"on_hands,omitempty"` // percent of body weight
+	Range      movement.Bounds `json:"range"`              // in one go, per side or direction
+	Skill      int             `json:"skill"`
+	Needs      []movement.Need `json:"needs,omitempty"` // what comes first, of lower levels too
+	NamedBy    movement.Naming `json:"named_by,omitempty"`
+	Quiet      string          `json:"quiet,omitempty"` // without its impact
+	// For one movement whole.
+	Breath     []movement.BreathPhase `json:"breath,omitempty"`
+	BreathOver int                    `json:"breath_over,omitempty"` // repetitions that one breath covers
+	Check      *movement.Check        `json:"check,omitempty"`
+	Things     []movement.Thing       `json:"things,omitempty"`
 	// Topics is what the level is to whoever watches each: for one movement whole.
 	Topics map[movement.Topic]topicOut `json:"topics,omitempty"`
 }
@@ -45,19 +55,26 @@ func topicsOf(m *movement.Movement, n int) map[movement.Topic]topicOut {
 }
 
 type movementOut struct {
-	Slug    string               `json:"slug"`
-	Name    string               `json:"name"`
-	Also    []string             `json:"also,omitempty"`
-	Posture movement.Posture     `json:"posture"`
-	Sides   movement.Sides       `json:"sides"`
-	Phase   string               `json:"phase"`
-	Purpose string               `json:"purpose"`
-	Dose    string               `json:"dose"`
-	Spine   []movement.Direction `json:"spine,omitempty"`
-	Regions map[string]float64   `json:"regions"`
-	Levels  []levelOut           `json:"levels"`
-	Words   *wordsOut            `json:"words,omitempty"`
-	Gives   []string             `json:"gives_back,omitempty"`
+	Slug      string               `json:"slug"`
+	Name      string               `json:"name"`
+	Also      []string             `json:"also,omitempty"`
+	Posture   movement.Posture     `json:"posture"`
+	Sides     movement.Sides       `json:"sides"`
+	Phase     string               `json:"phase"`
+	Purpose   string               `json:"purpose"`
+	Dose      string               `json:"dose"`
+	Spine     []movement.Direction `json:"spine,omitempty"`
+	Regions   map[string]float64   `json:"regions"`
+	Pattern   string               `json:"pattern"`
+	Roles     []movement.Role      `json:"roles"`
+	Themes    []string             `json:"themes"`
+	VersionOf string               `json:"version_of,omitempty"`
+	Family    []string             `json:"family,omitempty"` // all versions of one thing, for one movement whole
+	Assist    string               `json:"assist,omitempty"`
+	Alone     string               `json:"alone,omitempty"`
+	Levels    []levelOut           `json:"levels"`
+	Words     *wordsOut            `json:"words,omitempty"`
+	Gives     []string             `json:"gives_back,omitempty"`
 }
 
 type wordsOut struct {
@@ -68,16 +85,33 @@ type wordsOut struct {
 	Care   string `json:"care"`
 }
 
-func movementJSON(m *movement.Movement, whole bool) movementOut {
-	o := movementOut{Slug: m.Slug, Name: m.Name, Also: m.Also, Posture: m.Posture, Sides: m.Sides, Phase: m.Phase, Purpose: m.Purpose, Dose: m.Dose.String(), Spine: m.Spine, Regions: m.Regions, Gives: m.Gives}
+func levelJSON(m *movement.Movement, n int, whole bool) levelOut {
+	l := m.At(n)
+	o := levelOut{
+		Level: n, Changes: l.Changes, Demand: l.Demand, DemandFrom: l.DemandFrom(), Why: l.Why, PerRep: m.SecondsPerRep(n).Seconds(), Loads: m.Bears(n), Kit: m.Things(n), Figure: l.Figure, OnHands: l.OnHands,
+		Skill: m.Skill(n), Needs: m.NeedsAt(n), NamedBy: m.NamedBy(n), Quiet: l.Quiet,
+	}
+	o.Range, _ = m.Bounds(n)
+	if whole {
+		c := m.CheckOf(n)
+		o.Topics, o.Check, o.Things = topicsOf(m, n), &c, m.KitAt(n)
+		o.Breath, o.BreathOver = m.PhasesOf(n)
+	}
+	return o
+}
+
+func movementJSON(lib *movement.Library, m *movement.Movement, whole bool) movementOut {
+	o := movementOut{
+		Slug: m.Slug, Name: m.Name, Also: m.Also, Posture: m.Posture, Sides: m.Sides, Phase: m.Phase, Purpose: m.Purpose, Dose: m.Dose.String(), Spine: m.Spine, Regions: m.Regions, Gives: m.Gives,
+		Pattern: m.Pattern, Roles: m.RolesOf(), Themes: m.ThemesOf(), VersionOf: m.VersionOf, Assist: m.Assist, Alone: m.Alone,
+	}
 	for i := range m.Levels {
-		l := &m.Levels[i]
-		o.Levels = append(o.Levels, levelOut{i + 1, l.Changes, l.Demand, l.DemandFrom(), l.Why, m.SecondsPerRep(i + 1).Seconds(), m.Bears(i + 1), m.Things(i + 1), l.Figure, l.OnHands, nil})
-		if whole {
-			o.Levels[i].Topics = topicsOf(m, i+1)
-		}
+		o.Levels = append(o.Levels, levelJSON(m, i+1, whole))
 	}
 	if whole {
+		for _, v := range lib.FamilyOf(m) {
+			o.Family = append(o.Family, v.Slug)
+		}
 		o.Words = &wordsOut{m.Setup, m.Say, m.Breath, m.Watch, m.Care}
 	}
 	return o
@@ -88,7 +122,7 @@ func movements(args []string, lib *movement.Library, out io.Writer) error {
 	case 0:
 		list := []movementOut{}
 		for _, m := range lib.All() {
-			list = append(list, movementJSON(m, false))
+			list = append(list, movementJSON(lib, m, false))
 		}
 		return indented(out, struct {
 			Movements []movementOut `json:"movements"`
@@ -98,7 +132,7 @@ func movements(args []string, lib *movement.Library, out io.Writer) error {
 		if !ok {
 			return fmt.Errorf("no movement %q in the library", args[0])
 		}
-		return indented(out, movementJSON(m, true))
+		return indented(out, movementJSON(lib, m, true))
 	}
 	return errors.New("movements: expected no slug, or one")
 }

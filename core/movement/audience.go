@@ -271,8 +271,9 @@ func (m *Movement) Suits(n int, a Audience) bool {
 	return !slices.ContainsFunc(a.Topics(), func(t Topic) bool { return m.Spared(n, t) })
 }
 
-// NotForOlder tells whether level n is left out for older people whatever it demands: it rolls over the spine (common practice).
-func (m *Movement) NotForOlder(n int) bool { return m.Has(n, Rolling) }
+// NotForOlder tells whether level n is left out for older people whatever it demands: it rolls over the spine, or lands (common
+// practice).
+func (m *Movement) NotForOlder(n int) bool { return m.Has(n, Rolling) || m.Has(n, Lands) }
 
 // Gentlest is the first level that suits an audience; ok is false when none does.
 func (m *Movement) Gentlest(a Audience) (n int, ok bool) {

@@ -106,17 +106,34 @@ func (m *Movement) careAt(n int, t Topic) Care {
 // listed is what the table says of a level: the lines by hand, else the first rule that is right for it.
 func (m *Movement) listed(n int, t Topic) Care {
 	m = m.As(n)
-	for i := range m.Cares {
-		if c := &m.Cares[i]; c.Topic == t && c.at(n) {
+	lines := m.Cares
+	if m.Own && m.VersionOf != "" { // those of the whole movement hold for our own version too; those of its levels only where it has as many
+		if was, ok := Shipped().Get(m.asShipped()); ok {
+			lines = was.Cares
+			if len(was.Levels) != len(m.Levels) {
+				lines = slices.DeleteFunc(slices.Clone(lines), func(c CareLine) bool { return c.From > 0 || c.To > 0 })
+			}
+		}
+	}
+	for i := range lines {
+		if c := &lines[i]; c.Topic == t && c.at(n) {
 			return Care{t, c.Does, 0, c.Says, c.Why, false}
 		}
 	}
+	c := Care{Topic: t, Why: keepWhy[t]}
 	for _, r := range careRules {
 		if r.topic == t && r.when(m, n) {
-			return Care{t, r.does, 0, r.says, r.why, r.quiet}
+			c = Care{t, r.does, 0, r.says, r.why, r.quiet}
+			break
 		}
 	}
-	return Care{Topic: t, Why: keepWhy[t]}
+	if c.Does < Instead && m.Has(n, Lands) && slices.Contains(landing, t) {
+		return Care{t, Instead, 0, m.At(n).Quiet, "the feet leave the floor and land", t != Impact && t != Knees && t != Bones && t != Pregnancy}
+	}
+	if t == NoTouch && m.Alone != "" {
+		c.Why = "led by words; instead of another's hands: " + m.Alone
+	}
+	return c
 }
 
 // Spared tells whether level n is not to be done as it is by whoever watches a topic, nor in other words.
@@ -126,7 +143,16 @@ func (m *Movement) Spared(n int, t Topic) bool { return m.careAt(n, t).Does > Li
 
 func is(slugs string) func(*Movement, int) bool {
 	list := strings.Fields(slugs)
-	return func(m *Movement, _ int) bool { return slices.Contains(list, BaseSlug(m.Slug)) }
+	return func(m *Movement, _ int) bool { return slices.Contains(list, m.asShipped()) }
+}
+
+// asShipped is the slug by which the table knows a movement: its own, or for a studio's own version of a shipped one that
+// one's.
+func (m *Movement) asShipped() string {
+	if m.Own && m.VersionOf != "" {
+		return BaseSlug(m.VersionOf)
+	}
+	return BaseSlug(m.Slug)
 }
 
 func has(l Load) func(*Movement, int) bool {
@@ -189,13 +215,13 @@ var rollsUp = is("neck-pull roll-up")
 
 // turnsFar turns the spine loaded or to its end.
 var turnsFar = func(m *Movement, n int) bool {
-	return m.Bends(Turned) && (m.At(n).Demand >= loadedFrom || m.Stretch || slices.Contains([]string{"book-opening", "thread-the-needle", "spine-twist"}, BaseSlug(m.Slug)))
+	return m.Bends(Turned) && (m.At(n).Demand >= loadedFrom || m.Stretch || slices.Contains([]string{"book-opening", "thread-the-needle", "spine-twist"}, m.asShipped()))
 }
 
 // arches bends the back backward with weight, or lifts a leg behind the body.
 var arches = either(
 	both(bendsTo(Backward), demands(1.5), func(m *Movement, _ int) bool {
-		return m.Posture != Supine || BaseSlug(m.Slug) == "bridge"
+		return m.Posture != Supine || m.asShipped() == "bridge"
 	}),
 	both(is("kickback bird-dog rainbow-leg standing-leg-back prone-leg-lift leg-pull-front bridge-march hip-flexor-stretch kneeling-hinge straight-leg-lift forearm-bird-dog leg-circles-all-fours bent-knee-lift bridge-dips bridge-toes long-lunge knee-drive"), demands(2)),
 )
@@ -372,6 +398,9 @@ func (c *CareLine) check(levels int) error {
 	}
 	return nil
 }
+
+// landing are the topics for which nobody lands: what leaves the floor is done its quiet way.
+var landing = []Topic{Impact, Knees, Hip, Ankle, Bones, Expecting1, Expecting2, Expecting3, AfterBirth, AfterBirthLater, PelvicFloor, Balance}
 
 // keepWhy is why a level is kept.
 var keepWhy = map[Topic]string{

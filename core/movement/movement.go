@@ -69,10 +69,11 @@ const (
 	OnBack  Load = "supine"
 	HeadLow Load = "head low" // head below the heart
 	Rolling Load = "rolling"
-	Floor   Load = "floor" // down on the mat
+	Floor   Load = "floor"  // down on the mat
+	Lands   Load = "impact" // feet that leave the floor and land
 )
 
-var loads = []Load{Hands, HeadUp, LegsOut, Kneel, OnFront, OnBack, HeadLow, Rolling, Floor}
+var loads = []Load{Hands, HeadUp, LegsOut, Kneel, OnFront, OnBack, HeadLow, Rolling, Floor, Lands}
 
 // Direction is one of the ways the spine moves.
 type Direction string
@@ -115,21 +116,31 @@ type Level struct {
 	Kit     []string `yaml:"kit"`
 	Judged  bool     `yaml:"judged"` // where the family's mechanics miss what makes it hard
 	// What is otherwise on this level than the movement says: As puts it in place.
-	Sides   Sides       `yaml:"sides" json:",omitzero"`
-	Posture Posture     `yaml:"posture" json:",omitzero"`
-	Ends    Posture     `yaml:"ends" json:",omitzero"`
-	Dose    dose.Dose   `yaml:"dose" json:",omitzero"`
-	Spine   []Direction `yaml:"spine" json:",omitzero"` // empty, not nil: it goes nowhere
-	Setup   string      `yaml:"setup" json:",omitempty"`
-	Say     string      `yaml:"say" json:",omitempty"`
-	Breath  string      `yaml:"breath" json:",omitempty"`
-	Watch   string      `yaml:"watch" json:",omitempty"`
-	Fault   string      `yaml:"fault" json:",omitempty"`
-	Care    string      `yaml:"care" json:",omitempty"`
+	Sides   Sides         `yaml:"sides" json:",omitzero"`
+	Posture Posture       `yaml:"posture" json:",omitzero"`
+	Ends    Posture       `yaml:"ends" json:",omitzero"`
+	Dose    dose.Dose     `yaml:"dose" json:",omitzero"`
+	Spine   []Direction   `yaml:"spine" json:",omitzero"` // empty, not nil: it goes nowhere
+	Setup   string        `yaml:"setup" json:",omitempty"`
+	Say     string        `yaml:"say" json:",omitempty"`
+	Breath  string        `yaml:"breath" json:",omitempty"`
+	Watch   string        `yaml:"watch" json:",omitempty"`
+	Fault   string        `yaml:"fault" json:",omitempty"`
+	Care    string        `yaml:"care" json:",omitempty"`
+	Feel    string        `yaml:"feel" json:",omitempty"`
+	Then    string        `yaml:"when lost" json:",omitempty"`
+	Felt    string        `yaml:"felt" json:",omitempty"`
+	NotFelt string        `yaml:"not felt" json:",omitempty"`
+	Phases  []BreathPhase `yaml:"phases" json:",omitempty"`
+	Range   Range         `yaml:"range" json:",omitzero"`
+	Skill   int           `yaml:"skill" json:",omitempty"` // 1..3; 0: it follows from the demand
+	Needs   []Need        `yaml:"needs" json:",omitempty"` // what comes first
+	Quiet   string        `yaml:"quiet" json:",omitempty"` // how it is done without its impact
 	// OnHands is the share of body weight on the hands in percent, by the mechanics of the pose; where they do not show it, a
 	// value by position. 0 where the hands bear nothing.
 	OnHands float64 `yaml:"-" json:",omitzero"`
 	bears   []Load
+	things  []Thing
 	poses   body.Strip
 	extra   map[string]json.RawMessage // of a later version's document
 	// Computed tells that the demand comes from the mechanics of the pose, not from judgement.
@@ -167,10 +178,25 @@ type Movement struct {
 	Fault     string             `yaml:"fault"` // the common fault
 	Ease      string             `yaml:"ease"`  // easier than the first level, said aloud
 	Care      string             `yaml:"care"`
-	Cares     []CareLine         `yaml:"cares" json:",omitempty"`      // by hand, over the rules of the table of cautions
-	Gives     []string           `yaml:"gives back" json:",omitempty"` // counter-movements
-	Leads     []string           `yaml:"leads to" json:",omitempty"`   // what it flows into
-	Levels    []Level            `yaml:"levels"`
+	// What programming needs, see programming.go and breath.go.
+	Pattern    string        `yaml:"pattern" json:",omitempty"`
+	Range      Range         `yaml:"range" json:",omitzero"`
+	Roles      []Role        `yaml:"roles" json:",omitempty"`
+	Themes     []string      `yaml:"themes" json:",omitempty"`
+	VersionOf  string        `yaml:"version of" json:",omitempty"` // the movement of which it is a version
+	Named      Naming        `yaml:"named by" json:",omitempty"`   // what names a side, where it does not follow
+	BreathOver int           `yaml:"breath over" json:",omitempty"`
+	Phases     []BreathPhase `yaml:"phases" json:",omitempty"`
+	Feel       string        `yaml:"feel" json:",omitempty"`      // what the mover can feel for
+	Then       string        `yaml:"when lost" json:",omitempty"` // what to do when the fault shows
+	Felt       string        `yaml:"felt" json:",omitempty"`
+	NotFelt    string        `yaml:"not felt" json:",omitempty"`
+	Assist     string        `yaml:"assist" json:",omitempty"`     // what another's hands do
+	Alone      string        `yaml:"alone" json:",omitempty"`      // and what instead of them
+	Cares      []CareLine    `yaml:"cares" json:",omitempty"`      // by hand, over the rules of the table of cautions
+	Gives      []string      `yaml:"gives back" json:",omitempty"` // counter-movements
+	Leads      []string      `yaml:"leads to" json:",omitempty"`   // what it flows into
+	Levels     []Level       `yaml:"levels"`
 	// Inline is set for a movement written into a plan rather than taken from a library.
 	Inline bool `yaml:"-" json:"-"`
 	parts  []Share
@@ -213,7 +239,7 @@ func (m *Movement) As(n int) *Movement {
 // differs tells whether the level says anything of its own that As puts in place.
 func (l *Level) differs() bool {
 	return l.Sides != SidesUnsaid || l.Posture != NoPosture || l.Ends != NoPosture || !l.Dose.IsZero() || l.Spine != nil ||
-		l.Setup+l.Say+l.Breath+l.Watch+l.Fault+l.Care != ""
+		len(l.Phases) > 0 || l.Setup+l.Say+l.Breath+l.Watch+l.Fault+l.Care+l.Feel+l.Then+l.Felt+l.NotFelt != ""
 }
 
 // view makes what As gives for each level; nothing where no level differs.
@@ -247,10 +273,24 @@ func (m *Movement) view() {
 		if l.Spine != nil {
 			v.Spine = l.Spine
 		}
+		if l.Breath != "" || len(l.Phases) > 0 {
+			v.Phases = l.Phases
+		}
 		for _, w := range []struct {
 			to   *string
 			said string
-		}{{&v.Setup, l.Setup}, {&v.Say, l.Say}, {&v.Breath, l.Breath}, {&v.Watch, l.Watch}, {&v.Fault, l.Fault}, {&v.Care, l.Care}} {
+		}{
+			{&v.Setup, l.Setup},
+			{&v.Say, l.Say},
+			{&v.Breath, l.Breath},
+			{&v.Watch, l.Watch},
+			{&v.Fault, l.Fault},
+			{&v.Care, l.Care},
+			{&v.Feel, l.Feel},
+			{&v.Then, l.Then},
+			{&v.Felt, l.Felt},
+			{&v.NotFelt, l.NotFelt},
+		} {
 			if w.said != "" {
 				*w.to = w.said
 			}
@@ -334,12 +374,14 @@ func (l *Level) strip(m *Movement) (out body.Strip, err error) {
 	return out, nil
 }
 
-// Things is the kit level n needs, besides a mat.
-func (m *Movement) Things(n int) []string {
-	if k := m.At(n).Kit; k != nil {
-		return k
+// Things names the kit level n cannot do without, besides a mat.
+func (m *Movement) Things(n int) (out []string) {
+	for _, t := range m.KitAt(n) {
+		if !t.Optional {
+			out = append(out, t.Name)
+		}
 	}
-	return m.Kit
+	return out
 }
 
 func posturesLoads(p Posture) (out []Load) {
@@ -383,6 +425,20 @@ func (m *Movement) prepare(weighed bool) error {
 		m.index()
 	}
 	m.view()
+	return m.programmed()
+}
+
+// programmed checks what programming needs once the views of the levels are there.
+func (m *Movement) programmed() error {
+	for i := range m.Levels {
+		v := m.As(i + 1)
+		if err := checkPhases(v.Phases, v.Breath); err != nil {
+			return fmt.Errorf("movement %q: level %d: %w", m.Slug, i+1, err)
+		}
+		if m.Has(i+1, Lands) && m.At(i+1).Quiet == "" && !m.Inline {
+			return fmt.Errorf("movement %q: level %d: it lands: say how it is done quietly", m.Slug, i+1)
+		}
+	}
 	return nil
 }
 
@@ -427,7 +483,7 @@ func (m *Movement) whole() error {
 			return err
 		}
 	}
-	return nil
+	return m.checkProgramming()
 }
 
 // prepareLevel works out what a level, from 0, bears and demands; weighed: its demand is known.
@@ -441,6 +497,7 @@ func (m *Movement) prepareLevel(i int, weighed bool) error {
 	if l.Posture != NoPosture {
 		posture = l.Posture
 	}
+	l.things = readKit(m, l)
 	l.bears = posturesLoads(posture)
 	for _, o := range own {
 		if o == "no hands" {
@@ -511,7 +568,18 @@ type Library struct {
 	bySlug map[string]*Movement
 	byName map[string]*Movement
 	all    []*Movement
+	heads  map[*Movement]bool // those that others are versions of
 	pace   Personal
+}
+
+// findHeads notes which movements others are versions of.
+func (l *Library) findHeads() {
+	l.heads = map[*Movement]bool{}
+	for _, m := range l.all {
+		if h := l.Head(m); h != m {
+			l.heads[h] = true
+		}
+	}
 }
 
 // Get finds a movement by slug.
@@ -552,6 +620,7 @@ func build(ms []*Movement, weighed bool) (*Library, error) {
 		l.all = append(l.all, m)
 	}
 	for _, m := range l.all {
+		errs = append(errs, l.checkRefers(m)...)
 		for _, g := range m.Gives {
 			if l.bySlug[g] == nil {
 				errs = append(errs, fmt.Errorf("movement %q: gives back %q, which is not there", m.Slug, g))
@@ -567,7 +636,33 @@ func build(ms []*Movement, weighed bool) (*Library, error) {
 		return nil, errors.Join(errs...)
 	}
 	slices.SortFunc(l.all, func(a, b *Movement) int { return strings.Compare(a.Name, b.Name) })
+	l.findHeads()
 	return l, nil
+}
+
+// checkRefers tells what a movement names that is not there: of what it is a version, what comes first.
+func (l *Library) checkRefers(m *Movement) (errs []error) {
+	if v := m.VersionOf; v != "" {
+		switch head := l.bySlug[v]; {
+		case head == nil:
+			errs = append(errs, fmt.Errorf("movement %q: a version of %q, which is not there", m.Slug, v))
+		case head == m:
+			errs = append(errs, fmt.Errorf("movement %q: a version of itself", m.Slug))
+		case head.VersionOf == m.Slug:
+			errs = append(errs, fmt.Errorf("movement %q: it and %q are versions of each other", m.Slug, v))
+		}
+	}
+	for i := range m.Levels {
+		for _, n := range m.At(i + 1).Needs {
+			switch o := l.bySlug[n.Slug]; {
+			case o == nil || n.Level > len(o.Levels):
+				errs = append(errs, fmt.Errorf("movement %q: level %d: needs %q, which is not there", m.Slug, i+1, n))
+			case o == m && n.Level > i:
+				errs = append(errs, fmt.Errorf("movement %q: level %d: needs itself or a later level", m.Slug, i+1))
+			}
+		}
+	}
+	return errs
 }
 
 // InlineMovement makes a movement out of what a plan says about one the library lacks.
@@ -657,5 +752,15 @@ func Source() (*Library, error) {
 		}
 		all = append(all, ms...)
 	}
-	return New(all)
+	l, err := New(all)
+	if err != nil {
+		return nil, err
+	}
+	var errs []error
+	for _, m := range l.all {
+		if err := m.wholeProgramming(); err != nil {
+			errs = append(errs, fmt.Errorf("movement %q: %w", m.Slug, err))
+		}
+	}
+	return l, errors.Join(errs...)
 }

@@ -11,6 +11,7 @@ import (
 
 	"wavekine/core/body"
 	"wavekine/core/clock"
+	"wavekine/core/dose"
 	"wavekine/core/strict"
 )
 
@@ -19,8 +20,10 @@ const OwnFormat = "wavekine.movement/1"
 
 // Limits of a movement document; judgement.
 const (
-	maxWords  = 600
-	maxLevels = 8
+	maxWords   = 600
+	maxLevels  = 8
+	mostPhases = 8
+	maxKit     = 80 // characters of a piece of kit with what will do instead
 )
 
 // document is the published form of a movement.
@@ -36,6 +39,8 @@ type document struct {
 	Sides   Sides              `json:"sides"`
 	Limb    string             `json:"limb,omitempty"`
 	Stretch bool               `json:"stretch,omitempty"`
+	Rest    bool               `json:"rest,omitempty"`
+	DoseIs  bool               `json:"dose_is_it,omitempty"`
 	PerRep  float64            `json:"seconds_per_rep"`
 	Dose    string             `json:"dose"`
 	Spine   []Direction        `json:"spine,omitempty"`
@@ -51,32 +56,72 @@ type document struct {
 	Care    string             `json:"care,omitempty"`
 	Gives   []string           `json:"gives_back,omitempty"`
 	Leads   []string           `json:"leads_to,omitempty"`
-	Levels  []levelDocument    `json:"levels"`
+	// What programming needs: all of it may be left out.
+	Pattern    string          `json:"pattern,omitempty"`
+	Range      *rangeDocument  `json:"range,omitempty"`
+	Roles      []Role          `json:"roles,omitempty"`
+	Themes     []string        `json:"themes,omitempty"`
+	VersionOf  string          `json:"version_of,omitempty"`
+	NamedBy    Naming          `json:"named_by,omitempty"`
+	BreathOver int             `json:"breath_over,omitempty"`
+	Phases     []BreathPhase   `json:"phases,omitempty"`
+	Feel       string          `json:"feel,omitempty"`
+	Then       string          `json:"when_lost,omitempty"`
+	Felt       string          `json:"felt,omitempty"`
+	NotFelt    string          `json:"not_felt,omitempty"`
+	Assist     string          `json:"assist,omitempty"`
+	Alone      string          `json:"alone,omitempty"`
+	Levels     []levelDocument `json:"levels"`
+}
+
+// rangeDocument is a range as the document has it, with what is usual: that follows from the usual dose, and is refused where it
+// says something else.
+type rangeDocument struct {
+	Min   int `json:"min"`
+	Usual int `json:"usual,omitempty"`
+	Max   int `json:"max"`
+	Step  int `json:"step"`
+}
+
+func rangeDoc(r Range, usual int) *rangeDocument {
+	if r.IsZero() {
+		return nil
+	}
+	return &rangeDocument{r.Min, usual, r.Max, r.Step}
 }
 
 type levelDocument struct {
-	Changes string       `json:"changes"`
-	Family  Family       `json:"family,omitempty"`
-	Demand  *float64     `json:"demand,omitempty"` // judged; computed where there is a family
-	Why     string       `json:"why"`
-	Lighter string       `json:"lighter,omitempty"`
-	Stance  float64      `json:"stance,omitempty"`
-	PerRep  float64      `json:"seconds_per_rep,omitempty"`
-	Loads   *[]Load      `json:"loads,omitempty"`
-	Kit     *[]string    `json:"kit,omitempty"`
-	Sides   string       `json:"sides,omitempty"`
-	Posture string       `json:"posture,omitempty"`
-	Ends    string       `json:"ends,omitempty"`
-	Dose    string       `json:"dose,omitempty"`
-	Spine   *[]Direction `json:"spine,omitempty"`
-	Setup   string       `json:"setup,omitempty"`
-	Say     string       `json:"say,omitempty"`
-	Breath  string       `json:"breath,omitempty"`
-	Watch   string       `json:"watch,omitempty"`
-	Fault   string       `json:"fault,omitempty"`
-	Care    string       `json:"care,omitempty"`
-	From    *body.Pose   `json:"from,omitempty"`
-	Pose    body.Pose    `json:"pose"`
+	Changes string         `json:"changes"`
+	Family  Family         `json:"family,omitempty"`
+	Demand  *float64       `json:"demand,omitempty"` // judged; computed where there is a family
+	Why     string         `json:"why"`
+	Lighter string         `json:"lighter,omitempty"`
+	Stance  float64        `json:"stance,omitempty"`
+	PerRep  float64        `json:"seconds_per_rep,omitempty"`
+	Loads   *[]Load        `json:"loads,omitempty"`
+	Kit     *[]string      `json:"kit,omitempty"`
+	Sides   string         `json:"sides,omitempty"`
+	Posture string         `json:"posture,omitempty"`
+	Ends    string         `json:"ends,omitempty"`
+	Dose    string         `json:"dose,omitempty"`
+	Spine   *[]Direction   `json:"spine,omitempty"`
+	Setup   string         `json:"setup,omitempty"`
+	Say     string         `json:"say,omitempty"`
+	Breath  string         `json:"breath,omitempty"`
+	Watch   string         `json:"watch,omitempty"`
+	Fault   string         `json:"fault,omitempty"`
+	Care    string         `json:"care,omitempty"`
+	Skill   int            `json:"skill,omitempty"`
+	Needs   []Need         `json:"needs,omitempty"`
+	Range   *rangeDocument `json:"range,omitempty"`
+	Quiet   string         `json:"quiet,omitempty"`
+	Phases  []BreathPhase  `json:"phases,omitempty"`
+	Feel    string         `json:"feel,omitempty"`
+	Then    string         `json:"when_lost,omitempty"`
+	Felt    string         `json:"felt,omitempty"`
+	NotFelt string         `json:"not_felt,omitempty"`
+	From    *body.Pose     `json:"from,omitempty"`
+	Pose    body.Pose      `json:"pose"`
 	extra   map[string]json.RawMessage
 }
 
@@ -90,16 +135,26 @@ func (l levelDocument) MarshalJSON() ([]byte, error) {
 func (m *Movement) MarshalJSON() ([]byte, error) {
 	d := document{
 		Format: OwnFormat, Slug: m.base(), Name: m.Name, Also: m.Also, Purpose: m.Purpose, Phase: m.Phase, Posture: m.Posture, Sides: m.Sides, Limb: m.Limb,
-		Stretch: m.Stretch, PerRep: m.Pace.Span.Seconds(), Dose: m.Dose.String(), Spine: m.Spine, Regions: m.Regions, Loads: m.Loads, Kit: m.Kit,
+		Stretch: m.Stretch, Rest: m.Rest, DoseIs: m.DoseIsIt, PerRep: m.Pace.Span.Seconds(), Dose: m.Dose.String(), Spine: m.Spine, Regions: m.Regions, Loads: m.Loads, Kit: m.Kit,
 		Setup: m.Setup, Say: m.Say, Breath: m.Breath, Watch: m.Watch, Fault: m.Fault, Ease: m.Ease, Care: m.Care, Gives: m.Gives, Leads: m.Leads,
 		Ends: m.Ends.String(), Levels: []levelDocument{},
+		Pattern: m.Pattern, Roles: m.Roles, Themes: m.Themes, VersionOf: m.VersionOf, NamedBy: m.Named, BreathOver: m.BreathOver, Phases: m.Phases,
+		Feel: m.Feel, Then: m.Then, Felt: m.Felt, NotFelt: m.NotFelt, Assist: m.Assist, Alone: m.Alone,
 	}
+	usual, _, _ := Amount(m.Dose)
+	d.Range = rangeDoc(m.Range, usual)
 	for i := range m.Levels {
 		l := &m.Levels[i]
 		ld := levelDocument{
 			Changes: l.Changes, Family: l.Family, Why: l.Why, Lighter: l.Lighter, Stance: l.Stance, extra: l.extra, Sides: l.Sides.String(), Posture: l.Posture.String(), Ends: l.Ends.String(),
 			Setup: l.Setup, Say: l.Say, Breath: l.Breath, Watch: l.Watch, Fault: l.Fault, Care: l.Care,
+			Skill: l.Skill, Needs: l.Needs, Quiet: l.Quiet, Phases: l.Phases, Feel: l.Feel, Then: l.Then, Felt: l.Felt, NotFelt: l.NotFelt,
 		}
+		its := usual
+		if !l.Dose.IsZero() {
+			its, _, _ = Amount(l.Dose)
+		}
+		ld.Range = rangeDoc(l.Range, its)
 		if !l.Dose.IsZero() {
 			ld.Dose = l.Dose.String()
 		}
@@ -229,13 +284,14 @@ func readOwn(v strict.Value, lib *Library) *Movement {
 	readHow(o, m)
 	readRegions(o, m)
 	m.Loads = readLoads(o, "loads")
-	texts(o, "kit", 6, 30, func(_ strict.Value, s string) { m.Kit = append(m.Kit, s) })
+	texts(o, "kit", 6, maxKit, func(_ strict.Value, s string) { m.Kit = append(m.Kit, s) })
 	m.Purpose = readWords(o, "purpose", true)
 	m.Setup, m.Say, m.Breath = readWords(o, "setup", true), readWords(o, "say", true), readWords(o, "breath", true)
 	m.Watch, m.Fault, m.Ease, m.Care = readWords(o, "watch", true), readWords(o, "fault", true), readWords(o, "ease", true), readWords(o, "care", false)
 	m.Gives, m.Leads = readOthers(o, "gives_back", lib), readOthers(o, "leads_to", lib)
+	readProgramming(o, m, lib)
 	levels := o.Need("levels")
-	levels.List(maxLevels, func(_ int, e strict.Value) { m.Levels = append(m.Levels, readLevel(e, m, keep)) })
+	levels.List(maxLevels, func(_ int, e strict.Value) { m.Levels = append(m.Levels, readLevel(e, m, lib, keep)) })
 	if len(m.Levels) == 0 {
 		levels.Fail("a movement has at least one level")
 	}
@@ -283,8 +339,10 @@ func readHow(o *strict.Object, m *Movement) {
 	if m.Limb == "" && m.Sides != Both {
 		m.Limb = "side"
 	}
-	if e, ok := o.Get("stretch"); ok {
-		m.Stretch = e.Bool()
+	for key, to := range map[string]*bool{"stretch": &m.Stretch, "rest": &m.Rest, "dose_is_it": &m.DoseIsIt} {
+		if e, ok := o.Get(key); ok {
+			*to = e.Bool()
+		}
 	}
 	m.Pace.Span = clock.Seconds(o.Need("seconds_per_rep").Float(.2, 300))
 	o.Need("dose")
@@ -373,7 +431,7 @@ func readRegions(o *strict.Object, m *Movement) {
 	}
 }
 
-func readLevel(v strict.Value, m *Movement, keep bool) (l Level) {
+func readLevel(v strict.Value, m *Movement, lib *Library, keep bool) (l Level) {
 	o := v.Object()
 	l.Changes, l.Why, l.Lighter = readWords(o, "changes", true), readWords(o, "why", true), readWords(o, "lighter", false)
 	fam, hasFamily := o.Get("family")
@@ -414,8 +472,9 @@ func readLevel(v strict.Value, m *Movement, keep bool) (l Level) {
 	}
 	if _, ok := o.Get("kit"); ok {
 		l.Kit = []string{}
-		texts(o, "kit", 6, 30, func(_ strict.Value, s string) { l.Kit = append(l.Kit, s) })
+		texts(o, "kit", 6, maxKit, func(_ strict.Value, s string) { l.Kit = append(l.Kit, s) })
 	}
+	readLevelProgramming(o, m, &l, lib)
 	pose := func(key string, need bool) {
 		e, ok := o.Get(key)
 		if !ok {
@@ -448,6 +507,169 @@ func readLevel(v strict.Value, m *Movement, keep bool) (l Level) {
 	}
 	l.extra = o.Done(keep)
 	return l
+}
+
+// readProgramming reads what programming needs of the whole movement.
+func readProgramming(o *strict.Object, m *Movement, lib *Library) {
+	if e, ok := o.Get("pattern"); ok {
+		if m.Pattern = e.Text(30); m.Pattern != "" && !slices.Contains(patterns, m.Pattern) {
+			e.Fail("%q: expected one of %s", m.Pattern, strings.Join(patterns, ", "))
+		}
+	}
+	m.Range = readRange(o, m.Dose)
+	texts(o, "roles", len(roles), 20, func(e strict.Value, s string) {
+		if r := Role(s); slices.Contains(roles, r) && !slices.Contains(m.Roles, r) {
+			m.Roles = append(m.Roles, r)
+		} else {
+			e.Fail("%q: expected %v, each once", s, roles)
+		}
+	})
+	texts(o, "themes", len(themes), 20, func(e strict.Value, s string) {
+		if slices.Contains(themes, s) && !slices.Contains(m.Themes, s) {
+			m.Themes = append(m.Themes, s)
+		} else {
+			e.Fail("%q: expected %s, each once", s, strings.Join(themes, ", "))
+		}
+	})
+	if e, ok := o.Get("version_of"); ok {
+		if m.VersionOf = e.Text(100); m.VersionOf != "" {
+			switch v, ok := lib.Get(m.VersionOf); {
+			case !ok:
+				e.Fail("no movement %q in the library", m.VersionOf)
+			case v.base() == m.base():
+				e.Fail("a movement is no version of itself")
+			case v.Own: // so that families cannot go round in a circle
+				e.Fail("%q is of your own: name the movement of the library it is a version of", m.VersionOf)
+			}
+		}
+	}
+	if e, ok := o.Get("named_by"); ok {
+		if m.Named = Naming(e.Text(20)); m.Named != "" && !slices.Contains(namings, m.Named) {
+			e.Fail("%q: expected one of %v", m.Named, namings)
+		}
+	}
+	if e, ok := o.Get("breath_over"); ok {
+		m.BreathOver = e.Int(1, 40)
+	}
+	m.Phases = readPhases(o, m.Breath)
+	m.Feel, m.Then, m.Felt, m.NotFelt = readWords(o, "feel", false), readWords(o, "when_lost", false), readWords(o, "felt", false), readWords(o, "not_felt", false)
+	m.Assist, m.Alone = readWords(o, "assist", false), readWords(o, "alone", false)
+	if e, ok := o.Get("assist"); ok && m.Assist != "" && m.Alone == "" {
+		e.Fail("say also what to do alone")
+	}
+	if e, ok := o.Get("alone"); ok && m.Alone != "" && m.Assist == "" {
+		e.Fail("what is done alone stands instead of an assist: say that too")
+	}
+}
+
+// readLevelProgramming reads what programming needs of a level.
+func readLevelProgramming(o *strict.Object, m *Movement, l *Level, lib *Library) {
+	if e, ok := o.Get("skill"); ok {
+		l.Skill = e.Int(1, 3)
+	}
+	texts(o, "needs", 8, 100, func(e strict.Value, s string) {
+		var n Need
+		if err := n.UnmarshalText([]byte(s)); err != nil {
+			e.Wrap(err)
+			return
+		}
+		if other, ok := lib.Get(n.Slug); !ok || n.Level > len(other.Levels) {
+			e.Fail("no movement %q with a level %d in the library", n.Slug, n.Level)
+		}
+		l.Needs = append(l.Needs, n)
+	})
+	usual, words := m.Dose, m.Breath
+	if !l.Dose.IsZero() {
+		usual = l.Dose
+	}
+	l.Range = readRange(o, usual)
+	if l.Breath != "" {
+		words = l.Breath
+	}
+	l.Phases = readPhases(o, words)
+	l.Quiet, l.Feel, l.Then = readWords(o, "quiet", false), readWords(o, "feel", false), readWords(o, "when_lost", false)
+	l.Felt, l.NotFelt = readWords(o, "felt", false), readWords(o, "not_felt", false)
+	own := m.Loads
+	if l.Loads != nil {
+		own = l.Loads
+	}
+	if slices.Contains(own, Lands) && l.Quiet == "" {
+		o.Need("quiet")
+	}
+}
+
+// readRange reads a range; what is usual is that of the dose.
+func readRange(o *strict.Object, usual dose.Dose) (r Range) {
+	e, ok := o.Get("range")
+	if !ok {
+		return r
+	}
+	if e.IsText() { // "4 to 12 by 1", as a form says it
+		if err := r.UnmarshalText([]byte(strings.TrimSpace(e.Text(40)))); err != nil {
+			e.Wrap(err)
+			return r
+		}
+		if !r.IsZero() {
+			usualWithin(e, r, usual)
+		}
+		return r
+	}
+	ro := e.Object()
+	r = Range{Min: ro.Need("min").Int(1, maxRange), Max: ro.Need("max").Int(1, maxRange), Step: 1}
+	if s, ok := ro.Get("step"); ok {
+		r.Step = s.Int(1, maxRange)
+	}
+	its, unit, _ := Amount(usual)
+	if u, ok := ro.Get("usual"); ok {
+		if v := u.Int(1, maxRange); v != its {
+			u.Fail("%d: the usual dose asks for %d %s a side or direction", v, its, unit)
+		}
+	}
+	ro.Done(false)
+	if err := r.check(); err != nil {
+		e.Wrap(err)
+	} else {
+		usualWithin(e, r, usual)
+	}
+	return r
+}
+
+// usualWithin refuses a range that what is usual lies outside of.
+func usualWithin(e strict.Value, r Range, usual dose.Dose) {
+	if its, _, counted := Amount(usual); counted && (its < r.Min || its > r.Max) {
+		e.Fail("%s: the usual dose asks for %d", r, its)
+	}
+}
+
+// readPhases reads the phases of a breath.
+func readPhases(o *strict.Object, words string) (out []BreathPhase) {
+	e, ok := o.Get("phases")
+	if !ok {
+		return nil
+	}
+	if e.IsText() { // "out 40 % to roll up, in 60 %", as a form says it
+		var err error
+		if out, err = ReadPhases(e.Text(maxWords)); err == nil {
+			err = checkPhases(out, words)
+		}
+		if err != nil {
+			e.Wrap(err)
+		}
+		return out
+	}
+	e.List(mostPhases, func(_ int, v strict.Value) {
+		po := v.Object()
+		p := BreathPhase{Breath: Breath(po.Need("breath").Text(10)), Share: po.Need("share").Float(0, 1)}
+		if d, ok := po.Get("does"); ok {
+			p.Does = strings.TrimSpace(d.Text(maxWords))
+		}
+		po.Done(false)
+		out = append(out, p)
+	})
+	if err := checkPhases(out, words); err != nil {
+		e.Wrap(err)
+	}
+	return out
 }
 
 // Change is what a studio changes of a shipped movement: hide, rename, other words.
@@ -548,6 +770,7 @@ func (l *Library) With(own []OwnVersion, changes map[string]Change) (*Library, e
 		}
 	}
 	slices.SortStableFunc(out.all, func(a, b *Movement) int { return strings.Compare(fold(a.Name), fold(b.Name)) })
+	out.findHeads()
 	return out, errors.Join(errs...)
 }
 

@@ -122,8 +122,26 @@ func (q *Query) fits(m *Movement) bool {
 	return false
 }
 
+// headsNamed lists the heads of families of which a name is what was typed, or the half of it at least: all their versions
+// are found with them.
+func (l *Library) headsNamed(words []string) (out []*Movement) {
+	q := strings.Join(words, " ")
+	if len(q) < 3 {
+		return nil
+	}
+	for _, m := range l.all {
+		if !l.heads[m] {
+			continue
+		}
+		if slices.ContainsFunc(m.names, func(n string) bool { return strings.HasPrefix(n, q) && 2*len(q) >= len(n) }) {
+			out = append(out, m)
+		}
+	}
+	return out
+}
+
 // Search ranks movements for words being typed: whole name, start of a name, start of every
-// word, then anywhere. An empty query gives all. Cost grows with movements x words.
+// word, the versions of what is named, then anywhere. An empty query gives all. Cost grows with movements x words.
 func (l *Library) Search(words string) []*Movement { return l.Find(Query{Words: words}) }
 
 // Find ranks the movements that pass a query, like Search. "kind to wrists" among the words leaves out
@@ -131,6 +149,7 @@ func (l *Library) Search(words string) []*Movement { return l.Find(Query{Words: 
 func (l *Library) Find(q Query) []*Movement {
 	q.takeKind()
 	words := strings.Fields(q.Words)
+	heads := l.headsNamed(words)
 	type hit struct {
 		m    *Movement
 		rank int
@@ -142,7 +161,7 @@ func (l *Library) Find(q Query) []*Movement {
 		}
 		rank := 9
 		if q.Words == "" {
-			rank = 5
+			rank = 6
 		}
 		for _, n := range m.names {
 			switch {
@@ -155,11 +174,14 @@ func (l *Library) Find(q Query) []*Movement {
 				rank = min(rank, 2)
 			}
 		}
-		if rank == 9 && startsWords(m.body, words) {
+		switch {
+		case rank < 9:
+		case slices.Contains(heads, l.Head(m)):
 			rank = 3
-		}
-		if rank == 9 && startsWords(m.search, words) {
+		case startsWords(m.body, words):
 			rank = 4
+		case startsWords(m.search, words):
+			rank = 5
 		}
 		if rank < 9 {
 			hits = append(hits, hit{m, rank})

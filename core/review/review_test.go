@@ -166,7 +166,7 @@ func random(r *rand.Rand) string {
 // without tells whether a finding may come without a mend: its rule offers none, or it is about the class as a whole.
 func without(f Finding) bool {
 	r, _ := RuleOf(f.Rule)
-	return strings.HasPrefix(r.Mends, "none") || f.Rule == "round" || strings.Contains(f.Says, "in all") || strings.Contains(f.Says, "whole class")
+	return strings.HasPrefix(r.Mends, "none") || f.Rule == "round" || f.Rule == "prerequisite" || strings.Contains(f.Says, "in all") || strings.Contains(f.Says, "whole class")
 }
 
 // someAudience is the head of a class for some people, or nobody in particular.

@@ -43,6 +43,11 @@ type editorView struct {
 	Loads    []string
 	Spines   []string
 	Regions  []string
+	Patterns []string
+	Roles    []movement.Role
+	Themes   []string
+	Namings  []movement.Naming
+	Library  []*movement.Movement // of which it may be a version
 	Says     string
 	At       string // the field that was refused
 	Key      string // under which the browser keeps the draft
@@ -51,8 +56,9 @@ type editorView struct {
 func editorOf(a *kit.Kit, f url.Values, version int) editorView {
 	v := editorView{
 		Slug: f.Get("slug"), Version: version, F: f, Phases: movement.Phases(), Postures: movement.Postures(), Sides: []string{"both", "each", "alternating"},
-		Loads: []string{"hands", "no hands", "head up", "legs out", "kneeling", "head low", "rolling"}, Spines: []string{"forward", "back", "side", "turn"},
+		Loads: []string{"hands", "no hands", "head up", "legs out", "kneeling", "head low", "rolling", "impact"}, Spines: []string{"forward", "back", "side", "turn"},
 		Regions: movement.Regions(), Families: movement.Families(), Key: f.Get("slug"),
+		Patterns: movement.Patterns(), Roles: movement.Roles(), Themes: movement.Themes(), Namings: movement.Namings(), Library: movement.Shipped().All(),
 	}
 	if v.Version == 0 {
 		v.Key = "new"
@@ -114,6 +120,9 @@ func newMovement(a *kit.Kit, c *gin.Context) {
 		return
 	}
 	f.Set("name", m.Name+", ours")
+	if was := movement.BaseSlug(m.Slug); !movement.IsOwn(was) {
+		f.Set("version_of", m.Name) // what is known of the one is known of the other
+	}
 	f.Del("also")
 	f.Del("slug")
 	showEditor(a, c, "New movement", f, 0)

@@ -53,6 +53,12 @@ func FormOf(m *movement.Movement) (url.Values, error) {
 			f.Set(k, str(v))
 		}
 	}
+	f.Del("range")
+	f.Del("phases")
+	inALine(f, "", m.Range, m.Phases)
+	if o, ok := movement.Shipped().Get(m.VersionOf); ok {
+		f.Set("version_of", o.Name)
+	}
 	for _, k := range []string{"gives_back", "leads_to"} { // by name, as people say them
 		var names []string
 		for _, w := range listOf(f.Get(k)) {
@@ -79,8 +85,22 @@ func FormOf(m *movement.Movement) (url.Values, error) {
 			}
 			f.Set(key, str(v))
 		}
+		prefix := fmt.Sprintf("levels.%d.", i)
+		f.Del(prefix + "range")
+		f.Del(prefix + "phases")
+		inALine(f, prefix, m.Levels[i].Range, m.Levels[i].Phases)
 	}
 	return f, nil
+}
+
+// inALine sets what the document has as an object and a form in a line.
+func inALine(f url.Values, prefix string, r movement.Range, ps []movement.BreathPhase) {
+	if !r.IsZero() {
+		f.Set(prefix+"range", r.String())
+	}
+	if len(ps) > 0 {
+		f.Set(prefix+"phases", movement.SayPhases(ps))
+	}
 }
 
 func listOf(s string) []any {
@@ -114,25 +134,55 @@ func levelCount(f url.Values) int {
 }
 
 // levelsOwn are fields in which a level may differ from its movement; spine too, which is a list.
-var levelsOwn = []string{"sides", "posture", "ends", "dose", "setup", "say", "breath", "watch", "fault", "care"}
+var levelsOwn = []string{"sides", "posture", "ends", "dose", "setup", "say", "breath", "watch", "fault", "care", "range", "phases", "feel", "when_lost", "felt", "not_felt"}
+
+// kitOf reads a list of kit: a comma parts two things, but for what will do instead and what is optional.
+func kitOf(s string) []any {
+	out := []any{}
+	for _, w := range listOf(s) {
+		t := w.(string)
+		if n := len(out); n > 0 && (strings.HasPrefix(t, "or ") || t == "optional") {
+			out[n-1] = out[n-1].(string) + ", " + t
+			continue
+		}
+		out = append(out, w)
+	}
+	return out
+}
 
 // documentOf makes the document that a form says. What is wrong with it is said by movement.ReadOwn.
 func documentOf(a *kit.Kit, f url.Values) []byte {
 	d := map[string]any{"format": movement.OwnFormat}
-	for _, k := range []string{"slug", "name", "purpose", "phase", "posture", "ends", "sides", "limb", "dose", "setup", "say", "breath", "watch", "fault", "ease", "care"} {
+	for _, k := range []string{
+		"slug", "name", "purpose", "phase", "posture", "ends", "sides", "limb", "dose", "setup", "say", "breath", "watch", "fault", "ease", "care",
+		"pattern", "range", "version_of", "named_by", "phases", "feel", "when_lost", "felt", "not_felt", "assist", "alone",
+	} {
 		if v := strings.TrimSpace(f.Get(k)); v != "" || k == "name" {
 			d[k] = v
 		}
 	}
-	if f.Get("stretch") != "" {
-		d["stretch"] = true
+	for _, k := range []string{"stretch", "rest", "dose_is_it"} {
+		if f.Get(k) != "" {
+			d[k] = true
+		}
 	}
 	d["seconds_per_rep"] = asNumber(f.Get("seconds_per_rep"))
-	for _, k := range []string{"also", "kit"} {
-		d[k] = listOf(f.Get(k))
-	}
+	d["also"], d["kit"] = listOf(f.Get("also")), kitOf(f.Get("kit"))
 	for _, k := range []string{"spine", "loads"} {
 		d[k] = listOf(strings.Join(f[k], ","))
+	}
+	for _, k := range []string{"roles", "themes"} {
+		if l := listOf(strings.Join(f[k], ",")); len(l) > 0 {
+			d[k] = l
+		}
+	}
+	if v := f.Get("breath_over"); v != "" {
+		d["breath_over"] = asNumber(v)
+	}
+	if of, ok := d["version_of"].(string); ok {
+		if m, ok := a.Lib.Named(of); ok {
+			d["version_of"] = m.Slug
+		}
 	}
 	for _, k := range []string{"gives_back", "leads_to"} { // said by name or by slug
 		var out []any
@@ -166,12 +216,15 @@ func documentOf(a *kit.Kit, f url.Values) []byte {
 		} else {
 			l["demand"] = asNumber(f.Get(key("demand")))
 		}
-		for _, k := range append([]string{"lighter"}, levelsOwn...) {
+		for _, k := range append([]string{"lighter", "quiet"}, levelsOwn...) {
 			if v := strings.TrimSpace(f.Get(key(k))); v != "" {
 				l[k] = v
 			}
 		}
-		for _, k := range []string{"stance", "seconds_per_rep"} {
+		if needs := needsOf(a, f.Get(key("needs"))); len(needs) > 0 {
+			l["needs"] = needs
+		}
+		for _, k := range []string{"stance", "seconds_per_rep", "skill"} {
 			if v := f.Get(key(k)); v != "" {
 				l[k] = asNumber(v)
 			}
@@ -179,6 +232,9 @@ func documentOf(a *kit.Kit, f url.Values) []byte {
 		for _, k := range []string{"loads", "kit", "spine"} { // an empty list of its own says none
 			if f.Get(key(k)+"-own") != "" || k == "spine" && f.Get(key(k)) != "" {
 				l[k] = listOf(f.Get(key(k)))
+				if k == "kit" {
+					l[k] = kitOf(f.Get(key(k)))
+				}
 			}
 		}
 		for _, k := range []string{"from", "pose"} {
@@ -203,6 +259,23 @@ func documentOf(a *kit.Kit, f url.Values) []byte {
 	return b
 }
 
+// needsOf reads what comes first, said by name or by slug: "Roll-up 2, bird-dog".
+func needsOf(a *kit.Kit, s string) []any {
+	out := listOf(s)
+	for i, w := range out {
+		name, level := w.(string), ""
+		if j := strings.LastIndexByte(name, ' '); j > 0 {
+			if _, err := strconv.Atoi(name[j+1:]); err == nil {
+				name, level = strings.TrimSpace(name[:j]), name[j:]
+			}
+		}
+		if m, ok := a.Lib.Named(name); ok {
+			out[i] = movement.BaseSlug(m.Slug) + level
+		}
+	}
+	return out
+}
+
 // fieldOf is the form field of a path: "$.levels[1].pose" is "levels.1.pose".
 func fieldOf(path string) string {
 	f := strings.NewReplacer("[", ".", "]", "").Replace(strings.TrimPrefix(path, "$."))
@@ -210,6 +283,8 @@ func fieldOf(path string) string {
 	switch {
 	case parts[0] == "levels" && len(parts) >= 3:
 		return strings.Join(parts[:3], ".")
+	case parts[0] == "levels" && len(parts) == 2:
+		return parts[0] + "." + parts[1] + ".changes"
 	case parts[0] == "levels":
 		return "levels.0.changes"
 	}

@@ -2,6 +2,7 @@ package library
 
 import (
 	"embed"
+	"fmt"
 	"html/template"
 	"net/http"
 	"slices"
@@ -186,9 +187,10 @@ func lookAtLevels(a *kit.Kit, c *gin.Context) {
 	v := struct {
 		M      *movement.Movement
 		Levels []levelView
-	}{M: m}
+		Family []*movement.Movement
+	}{M: m, Family: a.Lib.FamilyOf(m)}
 	for i := range m.Levels {
-		v.Levels = append(v.Levels, saysOf(m, i+1))
+		v.Levels = append(v.Levels, saysOf(a.Lib, m, i+1))
 	}
 	a.Render(c, http.StatusOK, "movements", "look", v)
 }
@@ -206,6 +208,15 @@ type levelView struct {
 	Cautions []movement.Caution
 	Kit      string
 	Dose     string // usual, as this level has it
+	Much     string // in one go: "4 to 12 repetitions a side, usually 8"
+	Skill    int
+	Needs    []needView
+}
+
+// needView is a level of another movement that comes first.
+type needView struct {
+	M     *movement.Movement
+	Level int
 }
 
 type movementView struct {
@@ -225,6 +236,11 @@ type movementView struct {
 	Older       bool   // an own movement, not its newest version
 	Newest      string // address of the newest
 	Changed     bool   // the studio has its own words for it
+	Check       movement.Check
+	Breath      []byte // its line, where it sets a pattern
+	BreathOver  int    // repetitions to one breath, where more than one
+	Family      []*movement.Movement
+	Named       movement.Naming // what names a side, of the first level that has sides
 }
 
 // careRow is what the levels are to somebody who watches a topic.
@@ -270,6 +286,18 @@ func showMovement(a *kit.Kit, c *gin.Context) {
 		}
 	}
 	v.Scale = draw.DemandScale(demands, 520, 44)
+	v.Check, v.Family = m.CheckOf(1), a.Lib.FamilyOf(m)
+	v.Check.Feel, v.Check.Felt, v.Check.Not, v.Check.Then = m.Feel, m.Felt, m.NotFelt, m.Then
+	phases := m.Phases
+	if len(phases) == 0 {
+		phases = movement.BreathPhases(m.Breath)
+	}
+	if v.Breath = draw.BreathLine(phases, 180, 34); v.Breath != nil && m.BreathOver > 1 {
+		v.BreathOver = m.BreathOver
+	}
+	for n := 1; n <= len(m.Levels) && v.Named == ""; n++ {
+		v.Named = m.NamedBy(n)
+	}
 	find := func(slugs []string) (out []*movement.Movement) {
 		for _, g := range slugs {
 			if o, ok := a.Lib.Get(g); ok && !o.Hidden {
@@ -315,17 +343,44 @@ func showMovement(a *kit.Kit, c *gin.Context) {
 }
 
 // saysOf is what is said of one level of a movement.
-func saysOf(m *movement.Movement, n int) levelView {
+func saysOf(lib *movement.Library, m *movement.Movement, n int) levelView {
 	var loads []string
 	for _, b := range m.Bears(n) {
 		loads = append(loads, string(b))
 	}
-	return levelView{N: n, L: m.At(n), Loads: strings.Join(loads, ", "), Kit: strings.Join(m.Things(n), ", "), Dose: m.As(n).Dose.String()}
+	var things []string
+	for _, t := range m.KitAt(n) {
+		things = append(things, t.String())
+	}
+	v := levelView{N: n, L: m.At(n), Loads: strings.Join(loads, ", "), Kit: strings.Join(things, "; "), Dose: m.As(n).Dose.String(), Skill: m.Skill(n)}
+	if b, ok := m.Bounds(n); ok {
+		v.Much = fmt.Sprintf("%d to %d %s%s, usually %d", b.Min, b.Max, b.Unit, aSide(m, n), b.Usual)
+	}
+	for _, need := range m.NeedsAt(n) {
+		if o, ok := lib.Get(need.Slug); ok {
+			v.Needs = append(v.Needs, needView{o, need.Level})
+		}
+	}
+	return v
+}
+
+// aSide says over what a range counts.
+func aSide(m *movement.Movement, n int) string {
+	v := m.As(n)
+	switch ways := len(v.Dose.Parts) > 0 && v.Dose.Parts[0].EachWay; {
+	case ways && v.Sides != movement.Both:
+		return " each way, a side"
+	case ways:
+		return " each way"
+	case v.Sides != movement.Both:
+		return " a side"
+	}
+	return ""
 }
 
 // viewLevel is one level of a movement with its figure and what it weighs.
 func viewLevel(a *kit.Kit, m *movement.Movement, n int) levelView {
-	v := saysOf(m, n)
+	v := saysOf(a.Lib, m, n)
 	p, _ := m.Pose(n)
 	fig := body.Solve(p)
 	v.Figure, v.Strip = draw.Figure(fig, 480, 264, nil, "", m.Name+", "+v.L.Changes), strings.TrimSuffix(a.Figures.Url(m, n, "a"), "#f")

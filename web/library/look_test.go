@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"compress/gzip"
 	"context"
+	"html"
 	"regexp"
 	"strings"
 	"testing"
@@ -25,7 +26,10 @@ func TestLevelsBesideTheLibrary(t *testing.T) {
 	for _, m := range movement.Shipped().All() {
 		code, part, _ := v.Do("GET", "/movements/"+m.Slug+"/levels", nil, "HX-Request", "true")
 		require.Equal(t, 200, code, m.Slug)
-		assert.Equal(t, len(m.Levels), strings.Count(part, "<li>"), m.Slug)
+		assert.Equal(t, len(m.Levels), strings.Count(part, "demand "), m.Slug)
+		for _, o := range movement.Shipped().FamilyOf(m) {
+			assert.Contains(t, html.UnescapeString(part), o.Name, "%s: its versions", m.Slug)
+		}
 		assert.Equal(t, len(m.Levels), strings.Count(part, "<use href="), "%s: each level has its figure", m.Slug)
 		assert.NotContains(t, part, "<html", m.Slug)
 	}
@@ -114,8 +118,13 @@ func TestTheLibraryByKeyboard(t *testing.T) {
 	p.Keys(kb.ArrowDown)
 	on("Bridge march")
 	p.Keys(" ")
-	p.Until(`document.querySelectorAll('#look li').length === 3 && document.querySelector('#look h2').textContent === 'Bridge march'`)
+	p.Until(`document.querySelectorAll('#look ol > li').length === 3 && document.querySelector('#look h2').textContent === 'Bridge march'`)
 	assert.Empty(t, p.Axe())
+	webtest.Run1(p, `[...document.querySelectorAll('#look .versions button')].find(b => b.textContent === 'Shoulder bridge').click()`)
+	p.Until(`document.querySelector('#look h2').textContent === 'Shoulder bridge' && document.querySelectorAll('#look ol > li').length === 4`)
+	webtest.Run1(p, `[...document.querySelectorAll('#look .versions button')].find(b => b.textContent === 'Bridge march').click()`)
+	p.Until(`document.querySelector('#look h2').textContent === 'Bridge march'`)
+	webtest.Run1(p, `document.querySelector('#found .cards a').focus()`)
 	p.Keys(kb.Escape)
 	p.Until(`!document.querySelector('#look *')`)
 	on("Bridge march")

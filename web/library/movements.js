@@ -15,20 +15,20 @@
   }
   // Whose levels are shown; the buttons are new ones after each search, and what is shown stays.
   var open = null;
-  function peeks(url) { return Array.from(document.querySelectorAll('.peek')).filter(function (b) { return b.dataset.look === url; }); }
+  function peeks(url) { return Array.from(document.querySelectorAll('[data-look]')).filter(function (b) { return b.dataset.look === url; }); }
   function mark(url) {
     open = url;
-    document.querySelectorAll('.peek[aria-expanded]').forEach(function (b) { b.removeAttribute('aria-expanded'); });
+    document.querySelectorAll('[data-look][aria-expanded]').forEach(function (b) { b.removeAttribute('aria-expanded'); });
     peeks(open).forEach(function (b) { b.setAttribute('aria-expanded', 'true'); });
   }
   function shut() {
     var from = peeks(open)[0];
     look.replaceChildren();
     mark(null);
-    if (from) from.closest('li').querySelector('a').focus(); else q.focus();
+    if (from && from.closest('li')) from.closest('li').querySelector('a').focus(); else q.focus();
   }
   document.addEventListener('click', function (e) {
-    var b = e.target.closest('.peek');
+    var b = e.target.closest('[data-look]');
     if (!b) return;
     mark(b.dataset.look);
     htmx.ajax('GET', open, { source: look, target: look, swap: 'innerHTML' }).catch(function () { if (!look.firstElementChild) mark(null); }); // app.js says it
