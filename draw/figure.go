@@ -354,6 +354,9 @@ func (g *figure) kit() {
 		case "roller end":
 			cx, cy := g.t.xy(pt(x, .044))
 			g.str(`<circle`).attr("cx", cx).attr("cy", cy).attr("r", .044*g.t.s).str(` fill="`, paper, `" stroke="`, ink, `"`).attr("stroke-width", w).str(`/>`)
+		case "ball":
+			cx, cy := g.t.xy(pt(x, v[1]))
+			g.str(`<circle`).attr("cx", cx).attr("cy", cy).attr("r", v[2]*g.t.s).str(` fill="`, paper, `" stroke="`, ink, `"`).attr("stroke-width", w).str(`/>`)
 		case "block":
 			g.box(x-v[1]/2, 0, x+v[1]/2, v[2], .008, paper, w)
 		case "wall":

@@ -64,6 +64,11 @@ func (m *moverPage) head() {
 	}
 	m.Text(12, 25, m.clip(head, 186))
 	m.y = 29
+	if m.sh.KitElse != "" {
+		m.SetFont("Helvetica", "", 9.5)
+		m.Text(12, 30, m.clip(m.sh.KitElse, 186))
+		m.y = 33.5
+	}
 }
 
 // foot ends a page.

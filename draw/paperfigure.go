@@ -95,6 +95,8 @@ func (d paperFigure) kit(k body.Thing) {
 	switch k.Name {
 	case "roller":
 		d.Rect(d.x+d.s*v[0]/100, d.y-d.s*.088, d.s*(v[1]-v[0])/100, d.s*.088, "D")
+	case "ball":
+		d.Circle(d.x+d.s*v[0]/100, d.y-d.s*v[1]/100, d.s*v[2]/100, "D")
 	case "block":
 		d.Rect(d.x+d.s*(v[0]-v[1]/2)/100, d.y-d.s*v[2]/100, d.s*v[1]/100, d.s*v[2]/100, "D")
 	case "wall":

@@ -251,3 +251,35 @@ func FuzzReadPose(f *testing.F) {
 		fig.Statics(Mean)
 	})
 }
+
+// A wall that is leant on pushes with the body's weight times how far its centre of mass stands off its feet over the height of
+// the contact: a rod leaning on a smooth wall (textbook statics), worked by hand beside it.
+func TestTheWallsPush(t *testing.T) {
+	for _, pose := range []string{"wall push-up", "wall push-up, arms long", "wall push-up, feet further"} {
+		f := figureOf(t, pose)
+		st, ok := f.Statics(Mean)
+		require.True(t, ok, pose)
+		feet := st.Supports[0]
+		require.Len(t, st.Supports, 1, pose)
+		assert.InDelta(t, 100, feet.Percent, .01, "%s: the wall carries nothing of the weight", pose)
+		hand := Mix(f.J["wriR"], f.J["finR"], .3)
+		assert.InDelta(t, 100*(st.Centre.X-feet.X)/hand.Y, st.Push, .5, pose)
+		assert.Less(t, st.Moments.Knee, 1.2, "%s: the body is one straight line", pose)
+	}
+	near, _ := figureOf(t, "wall push-up").Statics(Mean)
+	far, _ := figureOf(t, "wall push-up, feet further").Statics(Mean)
+	assert.Greater(t, far.Push, near.Push+10, "further from the wall it is more")
+
+	// In a wall sit the shank stands upright, so the weight on the foot passes under the knee; what the quadriceps hold is the
+	// wall's push at the foot over the length of the shank.
+	f := figureOf(t, "wall sit")
+	st, ok := f.Statics(Mean)
+	require.True(t, ok)
+	assert.Zero(t, st.Push, "nothing pushes the hands")
+	high, _ := figureOf(t, "wall sit, high").Statics(Mean)
+	one, _ := figureOf(t, "wall sit, one leg").Statics(Mean)
+	assert.Greater(t, st.Moments.Knee, high.Moments.Knee)
+	assert.Greater(t, one.Moments.Knee, 1.6*st.Moments.Knee, "one leg does most of it")
+	free, _ := figureOf(t, "squat").Statics(Mean)
+	assert.Less(t, st.Moments.Lumbar, free.Moments.Lumbar, "the wall keeps the back")
+}

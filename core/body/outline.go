@@ -241,6 +241,8 @@ func (f *Figure) Extent() (x0, x1, y0, y1 float64) {
 			all = append(all, Point{v[0], 0}, Point{v[1], .088})
 		case "roller end":
 			all = append(all, Point{v[0] - .044, 0}, Point{v[0] + .044, .088})
+		case "ball": // its middle and its radius
+			all = append(all, Point{v[0] - v[2], v[1] - v[2]}, Point{v[0] + v[2], v[1] + v[2]})
 		case "wall":
 			all = append(all, Point{v[0] - .03, 0}, Point{v[0], v[1]})
 		case "chair":

@@ -22,6 +22,7 @@ type Statics struct {
 	Exact   bool
 	Centre  Point // centre of mass, in statures
 	Moments Moments
+	Push    float64 // of a wall against the hands that lean on it, level, in percent of body weight
 }
 
 // Moments of gravity about joints, in percent of body weight x height, never negative; what the mat
@@ -99,9 +100,85 @@ func (f *Figure) onSeat() bool {
 	return false
 }
 
-// leaning tells whether a wall takes part of the weight, which the picture plane's vertical loads miss.
-func (f *Figure) leaning() bool {
-	return slices.ContainsFunc(f.Kit, func(k Thing) bool { return k.Name == "wall" }) && f.Pelvis > 40 && f.Pelvis < 140
+// thrust is the push of a wall against a body that leans on it: level, for a wall and a back or hand that slide, at one
+// height, with the same push the other way at the feet.
+type thrust struct {
+	Force  float64 // percent of body weight, to the right; below 0 to the left
+	Y      float64 // of the contact, in statures
+	OnHand bool    // the hands push; else the back leans
+}
+
+// How near to a wall a hand or the back is that touches it, in statures.
+const (
+	handAtWall = .05
+	backAtWall = .045
+)
+
+// wallContact finds where the body touches a wall: the hands where both arms reach it, else the back.
+func (f *Figure) wallContact() (at Point, wall float64, onHand, ok bool) {
+	for _, k := range f.Kit {
+		if k.Name != "wall" || len(k.Nums) == 0 || f.Front || f.lying() {
+			continue
+		}
+		wall = k.Nums[0] / 100
+		var touching []Point
+		for _, s := range sides {
+			if fin := f.J["fin"+s.String()]; math.Abs(fin.X-wall) < handAtWall && fin.Y > f.Base/100+.2 {
+				touching = append(touching, Mix(f.J["wri"+s.String()], fin, .3))
+			}
+		}
+		if onHand = len(touching) > 0; !onHand {
+			near := backAtWall
+			for _, b := range f.Kit { // a ball between the back and the wall carries the push on
+				if b.Name == "ball" && len(b.Nums) > 2 {
+					near = max(near, 2*b.Nums[2]/100+backAtWall)
+				}
+			}
+			for _, p := range f.Points("trunk") {
+				if math.Abs(p.X-wall) < near {
+					touching = append(touching, p)
+				}
+			}
+		}
+		if len(touching) == 0 {
+			continue
+		}
+		for _, p := range touching {
+			at.X += p.X / float64(len(touching))
+			at.Y += p.Y / float64(len(touching))
+		}
+		return at, wall, onHand, true
+	}
+	return at, 0, false, false
+}
+
+// leans works out the push of a wall for a body of weight w with its centre of mass at x = m/w that stands on its feet alone:
+// what keeps it from tipping towards the wall over the middle of its feet.
+func (f *Figure) leans(bs []bearing, w, m float64) (t thrust) {
+	at, wall, onHand, ok := f.wallContact()
+	if !ok || len(bs) == 0 || w == 0 {
+		return t
+	}
+	var foot float64
+	for _, b := range bs {
+		if b.part != "feet" {
+			return t
+		}
+		foot += b.x / float64(len(bs))
+	}
+	height := at.Y - f.Base/100
+	over := m/w - foot // how far the centre of mass is from over the feet
+	if height < .15 || over*(wall-foot) <= 0 {
+		return t
+	}
+	return thrust{Force: -w * over / height, Y: at.Y, OnHand: onHand}
+}
+
+// atWall tells whether a hand is at a wall.
+func (f *Figure) atWall(s Side) bool {
+	return slices.ContainsFunc(f.Kit, func(k Thing) bool {
+		return k.Name == "wall" && len(k.Nums) > 0 && math.Abs(f.J["fin"+s.String()].X-k.Nums[0]/100) < handAtWall
+	})
 }
 
 // bearing is one support under way, with the limbs that share it.
@@ -261,6 +338,7 @@ func (f *Figure) Statics(sex Sex) (st Statics, ok bool) {
 	lumps := f.Lumps(sex)
 	bs, carried := f.bearings()
 	lying := f.lying()
+	var push thrust
 	own := func(l Lump) bool { // carried where it lies
 		return carried[l.Name+l.Side] || lying && (strings.HasSuffix(l.Name, "trunk") && f.trunkPieceRests(l.Name))
 	}
@@ -297,8 +375,16 @@ func (f *Figure) Statics(sex Sex) (st Statics, ok bool) {
 				bs[i].load = w
 			}
 		}
+	} else if t := f.leans(bs, w, m); t.Force != 0 {
+		push, st.Exact = t, true
+		if t.OnHand {
+			st.Push = math.Abs(t.Force)
+		}
+		for i := range bs {
+			bs[i].load = w / float64(len(bs))
+		}
 	} else {
-		st.Exact = f.stand(bs, w, m, lumps) && !f.leaning()
+		st.Exact = f.stand(bs, w, m, lumps)
 	}
 	for _, b := range bs {
 		part := b.part
@@ -319,7 +405,7 @@ func (f *Figure) Statics(sex Sex) (st Statics, ok bool) {
 		}
 	}
 	slices.SortStableFunc(st.Supports, func(a, b Support) int { return int(1e4 * (a.X - b.X)) })
-	st.Moments = f.moments(lumps, bs, carried, lying)
+	st.Moments = f.moments(lumps, bs, carried, lying, push)
 	return st, true
 }
 
@@ -449,7 +535,20 @@ func balance(bs []bearing, w, m float64) bool {
 }
 
 // moments cuts the body at each joint and sums what hangs on one side of the cut.
-func (f *Figure) moments(lumps []Lump, bs []bearing, carried map[string]bool, lying bool) (m Moments) {
+func (f *Figure) moments(lumps []Lump, bs []bearing, carried map[string]bool, lying bool, push thrust) (m Moments) {
+	feet, hands := 0, 0.0 // that share the push of a wall
+	for _, b := range bs {
+		if b.part == "feet" {
+			feet += len(b.on)
+		}
+	}
+	if push.OnHand {
+		for _, s := range sides {
+			if f.atWall(s) {
+				hands++
+			}
+		}
+	}
 	about := func(joint Point, side string, names ...string) (sum float64, any bool) {
 		for _, l := range lumps {
 			if l.Side == side && slices.Contains(names, l.Name) && !carried[l.Name+l.Side] {
@@ -460,6 +559,9 @@ func (f *Figure) moments(lumps []Lump, bs []bearing, carried map[string]bool, ly
 			for _, on := range b.on {
 				if on != "" && on[len(on)-1:] == side && slices.Contains(names, on[:len(on)-1]+" bears") {
 					sum += b.load / float64(len(b.on)) * (b.x - joint.X)
+					if b.part == "feet" && push.Force != 0 { // the mat holds the feet against the wall's push
+						sum -= push.Force / float64(feet) * (joint.Y - f.Base/100)
+					}
 					any = true
 				}
 			}
@@ -473,6 +575,12 @@ func (f *Figure) moments(lumps []Lump, bs []bearing, carried map[string]bool, ly
 		knee, _ := about(f.J["knee"+n], n, "shank", "foot", "weight", "foot bears")
 		leg, down := about(f.J["hip"+n], n, "thigh", "shank", "foot", "weight", "foot bears", "knee bears")
 		arm, held := about(f.J["sho"+n], n, "upper arm", "forearm", "hand", "hand bears", "forearm bears")
+		if hands > 0 && f.atWall(s) { // the hand pushes the wall
+			hand := Mix(f.J["wri"+n], f.J["fin"+n], .3)
+			elbow, _ := about(f.J["elb"+n], n, "forearm", "hand")
+			arm -= push.Force / hands * (hand.Y - f.J["sho"+n].Y)
+			m.Press += math.Abs(elbow-push.Force/hands*(hand.Y-f.J["elb"+n].Y)) + math.Abs(arm)
+		}
 		for _, b := range bs {
 			if b.part == "knees" && slices.Contains(b.on, "knee"+n) && len(bs) == 1 { // leaning, the shin takes the pressure
 				knee = b.load / float64(len(b.on)) * (b.x - f.J["knee"+n].X)
@@ -495,7 +603,7 @@ func (f *Figure) moments(lumps []Lump, bs []bearing, carried map[string]bool, ly
 			}
 			m.Press += math.Abs(arm)
 		}
-		if !held && f.armState(s) == armInAir && f.Plant["hand"+n].Part == "" {
+		if !held && f.armState(s) == armInAir && f.Plant["hand"+n].Part == "" && (hands == 0 || !f.atWall(s)) {
 			m.Shoulder += math.Abs(arm)
 		}
 		u, _ := about(lumbar, n, "upper arm", "forearm", "hand", "hand bears", "forearm bears")
@@ -580,6 +688,7 @@ func (f *Figure) handShare(st Statics) (percent float64, ok bool) {
 type Loads struct {
 	Worst, Mean Moments
 	Hands       float64 // percent of body weight on the hands, the most
+	Push        float64 // of a wall against the hands that lean on it, percent of body weight, the most
 	Exact       bool
 }
 
@@ -606,6 +715,7 @@ func (s Strip) Repetition(sex Sex, n int) (out Loads, ok bool) {
 		if h, on := f.handShare(st); on {
 			out.Hands = max(out.Hands, h)
 		}
+		out.Push = max(out.Push, st.Push)
 	}
 	return out, true
 }

@@ -16,7 +16,7 @@ var (
 	partNames = slices.Concat([]string{"trunk", "head", "hands", "feet", "knees", "shins", "elbows", "forearms", "arms", "legs"}, limbNames,
 		both("hand", "foot", "knee", "shin", "elbow", "forearm"))
 	placeNames = slices.Concat([]string{"hip", "nape", "waist", "atlas"}, both("hip", "knee", "ank", "ball", "sho", "elb", "wri", "fin", "shin", "thigh", "foot"))
-	kitNames   = []string{"roller", "roller end", "block", "wall", "chair", "weight", "strap"}
+	kitNames   = []string{"roller", "roller end", "block", "wall", "chair", "weight", "strap", "ball"}
 )
 
 func both(names ...string) (out []string) {

@@ -18,7 +18,8 @@ type Sheet struct {
 	Title     string
 	Total     clock.Span
 	Low, High clock.Span
-	Kit       string
+	Kit       string // what it needs
+	KitElse   string // what will do instead, and what is good to have
 	Assumed   bool   // a separate warm-up is assumed
 	About     string // what it works, in words
 	Breath    string // the school's pattern, said once for all rows
@@ -58,6 +59,21 @@ type SheetRow struct {
 // OneOnly tells whether the row is done on one side only.
 func (r SheetRow) OneOnly() bool { return strings.HasSuffix(r.Sides, "only") }
 
+// kitElse says of which things there are several, what will do where there is none, and what is good to have.
+func kitElse(things []movement.Thing) string {
+	var parts []string
+	for _, k := range things {
+		said := k.String()
+		switch {
+		case k.Optional:
+			parts = append(parts, "good to have: "+strings.TrimSuffix(said, ", optional"))
+		case said != k.Name:
+			parts = append(parts, said)
+		}
+	}
+	return strings.Join(parts, "; ")
+}
+
 // SheetOf lays a session out for paper.
 func SheetOf(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) Sheet {
 	sh := Sheet{Title: s.Title, Total: tl.Total, Low: tl.Low, High: tl.High, Assumed: s.Style.WarmUp == plan.WarmUpAssumed, Breath: s.Style.BreathPattern(), Rows: s.Rows()}
@@ -66,7 +82,6 @@ func SheetOf(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) Shee
 	spans := map[plan.Path]span{}
 	worked := map[movement.Topic]clock.Span{}
 	says := map[movement.Topic]movement.Caution{}
-	var kit []string
 	for i := range tl.Steps {
 		st := &tl.Steps[i]
 		sp, ok := spans[st.Row]
@@ -78,11 +93,6 @@ func SheetOf(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) Shee
 		if st.Move == nil || !st.Kind.Working() {
 			continue
 		}
-		for _, k := range st.Move.Things(st.Level) {
-			if !slices.Contains(kit, k) {
-				kit = append(kit, k)
-			}
-		}
 		for _, c := range st.Move.UsualCautions(st.Level) {
 			if c.Topic == movement.Pregnancy || c.Topic == movement.AfterBirth {
 				worked[c.Topic] += st.S / 4 // matters to few; the others come first on a sheet for all
@@ -92,7 +102,8 @@ func SheetOf(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) Shee
 			says[c.Topic] = c
 		}
 	}
-	sh.Kit = strings.Join(kit, ", ")
+	sh.Kit = tl.KitNames()
+	sh.KitElse = kitElse(tl.KitOf())
 	for t := range worked {
 		sh.Cautions = append(sh.Cautions, says[t])
 	}

@@ -25,15 +25,16 @@ const (
 	SideLegs   Family = "side-lying"     // legs lifted on the side
 	Standings  Family = "standing"       // squats, lunges, hinges
 	OnRoller   Family = "roller"         // lying along a roller
+	Hovers     Family = "hovers"         // hands and toes, knees just off the mat under the hips
 )
 
 // scale turns what the mechanics say into demand 0..10: zero + the sum of weight x moment (percent of
 // body weight x height, the worst of the repetition) + hands x percent of body weight on the hands + press x the moment at
-// elbows and shoulders of arms that bear.
+// elbows and shoulders of arms that bear + push x the push of a wall against the hands, in percent of body weight.
 // The weights are judgement; the anchors that fix them stand beside them and are tested.
 type scale struct {
-	zero, hip, curl, shoulder, lumbar, knee, oneHip, hands, press float64
-	anchors                                                       string
+	zero, hip, curl, shoulder, lumbar, knee, oneHip, hands, press, push float64
+	anchors                                                             string
 }
 
 var scales = map[Family]scale{
@@ -44,7 +45,8 @@ var scales = map[Family]scale{
 	Fronts:     {zero: .8, hip: .3, lumbar: .3, curl: .35, shoulder: .25, anchors: "0.8 at rest; 3 to 3.5 one long leg or the breastbone lifted; 7 arms and legs lifted; 8 all of it high"},
 	Kneeling4:  {zero: 1, hip: .95, shoulder: .6, anchors: "1 all fours; 2.5 the knee bent and lifted; 4.5 the leg long with the opposite arm"},
 	SideLegs:   {zero: .6, hip: .85, anchors: "1 at rest; 2.5 to 3.5 one long leg level; 5.5 both long legs"},
-	Standings:  {zero: .6, knee: .42, lumbar: .2, oneHip: .12, shoulder: .2, anchors: "0.6 standing; 4 half a squat; 5 thighs nearly level; 6 a deep split lunge"},
+	Standings:  {zero: .6, knee: .42, lumbar: .2, oneHip: .12, shoulder: .2, press: .1, push: .04, anchors: "0.6 standing; 2.5 a push-up one step from the wall; 4 half a squat; 5 thighs nearly level; 6 a deep split lunge"},
+	Hovers:     {zero: -1.6, hands: .09, hip: .4, shoulder: .6, anchors: "3 the knees light on the mat; 4.5 the knees off it; 6 one foot less"},
 	OnRoller:   {zero: 8, anchors: "less 0.11 for each degree the body may sway before it tips; 3 feet wide with the hands down; 6 feet together"},
 }
 
@@ -97,11 +99,11 @@ func (l *Level) weigh(m *Movement, strip body.Strip) error {
 	if !ok {
 		return fmt.Errorf("the pose %q is seen from above: its demand can only be judged", l.Figure)
 	}
-	if f == Planks && loads.Hands == 0 {
+	if (f == Planks || f == Hovers) && loads.Hands == 0 {
 		return fmt.Errorf("the pose %q does not stand on hands and feet", l.Figure)
 	}
 	w := loads.Worst
-	l.Demand = sc.zero + sc.hip*w.Hip + sc.curl*w.Curl + sc.shoulder*w.Shoulder + sc.lumbar*w.Lumbar + sc.knee*w.Knee + sc.oneHip*w.OneHip + sc.hands*loads.Hands + sc.press*w.Press
+	l.Demand = sc.zero + sc.hip*w.Hip + sc.curl*w.Curl + sc.shoulder*w.Shoulder + sc.lumbar*w.Lumbar + sc.knee*w.Knee + sc.oneHip*w.OneHip + sc.hands*loads.Hands + sc.press*w.Press + sc.push*loads.Push
 	if f == OnRoller {
 		fig := body.Solve(strip[len(strip)-1].Pose)
 		l.Demand -= perSway * body.Sway(l.Stance/100, fig.CentreOfMass(body.Mean).Y)

@@ -19,6 +19,19 @@ full-plank 1 < push-up 1
 push-up 1 < push-up 2
 wall-push-up 2 < push-up 1: the wall takes most of it
 wall-push-up 1 < full-plank 1
+wall-push-up 1 < wall-push-up 2: further from the wall is harder
+wall-sit 2 < wall-sit 3: one leg below two
+wall-ball-squat 1 < wall-ball-squat 2
+wall-ball-squat 2 < squat 3
+knee-hover 1 < knee-hover 2
+knee-hover 2 < knee-hover 3: a foot less on the floor
+hover-reach 2 > knee-hover 2: a hand less on the floor
+leg-pull-back 2 < leg-pull-back 3
+leg-pull-back 1 < leg-pull-front 1
+sit-to-stand 2 ~ squat 2
+kneeling-side-kick 1 < kneeling-side-kick 2: the leg floats
+rainbow-leg 2 < rainbow-leg 3
+side-plank-thread 1 < side-plank-thread 2
 full-plank 1 < full-plank 2
 forearm-plank 1 < forearm-plank 2
 forearm-plank 2 ~ full-plank 2

@@ -296,7 +296,7 @@ func TestDosesAndSidesOfARow(t *testing.T) {
 	require.NoError(t, s.SetSides(p, movement.RightOnly))
 	assert.Equal(t, "8 reps", s.Row(p).Dose.String(), "the side rule is the newer word")
 	require.NoError(t, s.SetLevel(p, 2, lib))
-	assert.EqualError(t, s.SetLevel(p, 4, lib), "Split lunge has levels 1 to 3")
+	assert.EqualError(t, s.SetLevel(p, 5, lib), "Split lunge has levels 1 to 4")
 	assert.Equal(t, before, rowsOf(s))
 	assert.Error(t, s.SetBlock(p, 0, 0, 0, -1))
 }

@@ -136,7 +136,7 @@ func (a *Kit) Listed(c *gin.Context, d store.Document, w, h float64) (Listed, *C
 	}
 	l := Listed{
 		ID: d.ID, Title: d.Title, Focus: strings.Join(cl.Plan.Focus, ", "), Total: cl.TL.Total, Target: cl.Plan.Target, Low: cl.TL.Low, High: cl.TL.High,
-		Wave: draw.SmallWave(cl.TL, w, h, d.Title+": "+draw.WaveWords(cl.TL)), Changed: d.UpdatedAt.In(Who(c).Zone).Format("Mon 2 Jan"), Kit: KitOf(cl.TL),
+		Wave: draw.SmallWave(cl.TL, w, h, d.Title+": "+draw.WaveWords(cl.TL)), Changed: d.UpdatedAt.In(Who(c).Zone).Format("Mon 2 Jan"), Kit: cl.TL.KitNames(),
 	}
 	if err := a.LookOver(c, cl); errors.Is(err, context.DeadlineExceeded) {
 		l.Late = true // the list goes on
@@ -149,23 +149,6 @@ func (a *Kit) Listed(c *gin.Context, d store.Document, w, h float64) (Listed, *C
 		}
 	}
 	return l, cl, nil
-}
-
-// KitOf lists what a class needs besides a mat.
-func KitOf(tl *timeline.Timeline) string {
-	var out []string
-	seen := map[string]bool{}
-	for i := range tl.Steps {
-		if s := &tl.Steps[i]; s.Move != nil {
-			for _, k := range s.Move.Things(s.Level) {
-				if !seen[k] {
-					seen[k] = true
-					out = append(out, k)
-				}
-			}
-		}
-	}
-	return strings.Join(out, ", ")
 }
 
 // FileName makes a title fit for a file.

@@ -104,6 +104,9 @@ func supportsWords(st body.Statics) string {
 		}
 	}
 	words := strings.Join(sup, ", ")
+	if st.Push > 0 {
+		words += fmt.Sprintf("; the wall pushes the hands with %.0f %%", st.Push)
+	}
 	if !st.Exact {
 		words += " (more than two supports: the least that balances)"
 	}

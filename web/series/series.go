@@ -161,7 +161,7 @@ func viewSeries(a *kit.Kit, c *gin.Context, d store.Document, s *plan.Series) (s
 			plans[i] = cl.Plan
 			v.Total += dv.Length
 			work++
-			for _, k := range strings.Split(kit.KitOf(cl.TL), ", ") {
+			for _, k := range strings.Split(cl.TL.KitNames(), ", ") {
 				if k != "" && !slices.Contains(things, k) {
 					things = append(things, k)
 				}

@@ -179,7 +179,7 @@ func (l *lister) put(i, nth int, o onDay, doc store.Document) error {
 	if late {
 		o.Words += ", not looked over: open it"
 	}
-	if k := kit.KitOf(cl.TL); k != "" {
+	if k := cl.TL.KitNames(); k != "" {
 		o.Words += ", " + k + " needed"
 	}
 	l.days[i].list = append(l.days[i].list, o)
