@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"wavekine/core/clock"
 	"wavekine/core/dose"
@@ -400,12 +402,14 @@ type Check struct {
 	Not  string `json:"not,omitempty"`  // and where not
 }
 
-// CheckOf is the check of level n. What to do is what the movement says; else the easier way it knows.
+// CheckOf is the check of level n. What to do then is what the movement says; on the first level, which is often that, and where
+// nothing is said, the easier way it knows.
 func (m *Movement) CheckOf(n int) Check {
 	v := m.As(n)
 	c := Check{Look: v.Watch, Feel: v.Feel, Lost: v.Fault, Then: v.Then, Felt: v.Felt, Not: v.NotFelt}
-	if c.Then == "" {
-		c.Then = strings.TrimSuffix(v.Ease, ".")
+	if ease := strings.TrimSuffix(v.Ease, "."); ease != "" && (c.Then == "" || n <= 1 && m.At(1).Then == "") {
+		first, size := utf8.DecodeRuneInString(ease)
+		c.Then = string(unicode.ToLower(first)) + ease[size:]
 	}
 	return c
 }

@@ -361,7 +361,9 @@ func TestWhatFollowsWhereNothingIsSaid(t *testing.T) {
 	assert.Equal(t, Bounds{3, 6, 9, 1, CountReps}, must(m.Bounds(1)))
 	assert.Equal(t, ByWorking, m.NamedBy(1))
 	assert.Equal(t, 1, m.Skill(2))
-	assert.Equal(t, "Smaller", m.CheckOf(1).Then)
+	assert.Equal(t, "smaller", m.CheckOf(1).Then)
+	m.Ease = "Éasier."
+	assert.Equal(t, "éasier", m.CheckOf(1).Then)
 	for text, want := range map[string]string{"hold 20 s": "20 seconds", "hold 5 breaths": "5 breaths", "8 alternating": "4 repetitions", "10 pairs": "10 repetitions", "5 each way each side": "5 repetitions", "3 x 8": "8 repetitions", "30 s": "30 seconds"} {
 		d, err := dose.Parse(text)
 		require.NoError(t, err, text)
