@@ -19,7 +19,7 @@ func TestMovementsAreFound(t *testing.T) {
 	base, _ := webtest.Site(t)
 	v := webtest.Visit(t, base).SignIn(demo.Email)
 	_, all, _ := v.Do("GET", "/movements", nil)
-	assert.Contains(t, all, "206 movements")
+	assert.Contains(t, all, "207 movements")
 	assert.Contains(t, all, "Standing and on a chair")
 	code, part, _ := v.Do("GET", "/movements?q=wri", nil, "HX-Request", "true")
 	assert.Equal(t, 200, code)
