@@ -3,15 +3,19 @@ package schema
 
 import (
 	"bytes"
+	"context"
 	"encoding/json"
 	"os"
 	"path/filepath"
 	"testing"
+	"time"
 
 	"github.com/santhosh-tekuri/jsonschema/v6"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"wavekine/core/brief"
+	"wavekine/core/lay"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/run"
@@ -152,5 +156,31 @@ func TestRunReaderAndSchemaAgree(t *testing.T) {
 			require.NoError(t, err)
 			assert.NoError(t, valid(t, s, out))
 		}
+	}
+}
+
+// A laid series is valid, read and written alike; a word of it in the first version is refused by both.
+func TestLaidSeriesAndSchemaAgree(t *testing.T) {
+	s := compiled(t, "urn:wavekine:series:1")
+	lib := movement.Shipped()
+	b, err := brief.Parse("5 days from 4 january 2027, 15 min, hips, ramp, rest day 3, learn clam", lib, time.Date(2026, 5, 14, 0, 0, 0, 0, time.UTC))
+	require.NoError(t, err)
+	l, err := lay.Series(context.Background(), lib, b, lay.Options{})
+	require.NoError(t, err)
+	doc, err := l.Document(lib, b.Start, 3)
+	require.NoError(t, err)
+	text, err := json.Marshal(doc)
+	require.NoError(t, err)
+	require.NoError(t, valid(t, s, text))
+	_, err = plan.ReadSeries(text, lib)
+	require.NoError(t, err)
+	for from, to := range map[string]string{
+		`"wavekine.series/1.1"`: `"wavekine.series/1"`, `"kind":"work"`: `"kind":"play"`, `"theme":"hips"`: `"theme":"tail"`, `"seed":3`: `"seed":-3`, `"because":"`: `"becaus":"`, `"brief":`: `"briefly":`,
+	} {
+		bad := bytes.Replace(text, []byte(from), []byte(to), 1)
+		require.NotEqual(t, text, bad, from)
+		assert.Error(t, valid(t, s, bad), to)
+		_, err := plan.ReadSeries(bad, lib)
+		assert.Error(t, err, to)
 	}
 }

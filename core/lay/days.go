@@ -52,6 +52,8 @@ const (
 	mostThemes = 4 // a day chooses among; of more, each week has others
 )
 
+const rampFrom = .35 // of the peak: an easy day comes by rule, not because a ramp starts low
+
 // hardAt is where each hardness lies on the shape.
 var hardAt = [...]float64{Soft: .1, Middle: .5, High: .9}
 
@@ -156,11 +158,11 @@ func shapeAt(shape brief.Shape, k, n, peak, week int) float64 {
 	case brief.Ramp:
 		if peak > 0 {
 			if k > peak {
-				return .2
+				return rampFrom
 			}
-			return .2 + .8*float64(k)/float64(peak)
+			return rampFrom + (1-rampFrom)*float64(k)/float64(peak)
 		}
-		return .2 + .8*pos
+		return rampFrom + (1-rampFrom)*pos
 	case brief.Wave:
 		return min(1, []float64{.35, .55, .8, .1}[k%4]+.15*pos)
 	case brief.SameSet:

@@ -309,6 +309,18 @@ func ReadSeries(text []byte, lib *movement.Library) (*Series, error) {
 	f := o.Need("format")
 	s.Format = f.Text(60)
 	keep := later(f, s.Format, SeriesFormat)
+	laid := keep // 1.1 and what comes after it know how a series was laid
+	if s.Format == SeriesFormatLaid {
+		keep = false
+	}
+	if laid {
+		if e, ok := o.Get("brief"); ok {
+			s.Brief = e.Text(maxBrief)
+		}
+		if e, ok := o.Get("seed"); ok {
+			s.Seed = e.Int(0, 1<<31-1)
+		}
+	}
 	s.Title = o.Need("title").Text(MaxTitle)
 	if e, ok := o.Get("note"); ok {
 		s.Note = e.Text(MaxNote)
@@ -347,7 +359,7 @@ func ReadSeries(text []byte, lib *movement.Library) (*Series, error) {
 	if e, ok := o.Get("ladders"); ok {
 		e.List(maxLadders, func(_ int, e strict.Value) { s.Ladders = append(s.Ladders, readLadder(e, lib, keep)) })
 	}
-	o.Need("days").List(MaxDays, func(_ int, e strict.Value) { s.Days = append(s.Days, readDay(e, lib, keep)) })
+	o.Need("days").List(MaxDays, func(_ int, e strict.Value) { s.Days = append(s.Days, readDay(e, lib, laid, keep)) })
 	s.extra = o.Done(keep)
 	if err := r.Err(); err != nil {
 		return nil, err
@@ -380,7 +392,7 @@ func readLadder(v strict.Value, lib *movement.Library, keep bool) Ladder {
 	return l
 }
 
-func readDay(v strict.Value, lib *movement.Library, keep bool) Day {
+func readDay(v strict.Value, lib *movement.Library, laid, keep bool) Day {
 	o := v.Object()
 	var d Day
 	if e, ok := o.Get("rest"); ok {
@@ -405,6 +417,41 @@ func readDay(v strict.Value, lib *movement.Library, keep bool) Day {
 	if e, ok := o.Get("pinned"); ok {
 		e.List(maxPinned, func(_ int, e strict.Value) { d.Pinned = append(d.Pinned, e.Text(maxSlug)) })
 	}
+	if laid {
+		readLaid(o, &d)
+	}
 	d.extra = o.Done(keep)
 	return d
 }
+
+// readLaid reads what a layout says of a day.
+func readLaid(o *strict.Object, d *Day) {
+	d.Kind = oneOf(o, "kind", dayKinds)
+	if e, ok := o.Get("kind"); ok && (d.Kind == "rest") != d.Rest {
+		e.Fail("%q: a day of rest is one of rest in both words", d.Kind)
+	}
+	if e, ok := o.Get("theme"); ok {
+		d.Theme = e.Text(maxSlug)
+		if !slices.Contains(movement.Themes(), d.Theme) {
+			e.Fail("%q: expected one of %s", d.Theme, strings.Join(movement.Themes(), ", "))
+		}
+	}
+	if e, ok := o.Get("peak"); ok {
+		if d.Peak = e.Bool(); d.Peak && d.Rest {
+			e.Fail("a rest day is no peak")
+		}
+	}
+	if e, ok := o.Get("because"); ok {
+		d.Because = e.Text(MaxTitle)
+	}
+	if e, ok := o.Get("rows"); ok {
+		e.List(maxWhys, func(_ int, e strict.Value) {
+			ro := e.Object()
+			d.Rows = append(d.Rows, Why{ro.Need("movement").Text(maxSlug), ro.Need("because").Text(MaxTitle)})
+			ro.Done(false)
+		})
+	}
+}
+
+// maxWhys is of how many rows of a class the reason is told.
+const maxWhys = 200

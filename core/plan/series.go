@@ -14,6 +14,15 @@ import (
 // SeriesFormat is the format this version writes.
 const SeriesFormat = "wavekine.series/1"
 
+// SeriesFormatLaid is the format of a series that was laid from a brief, or has a word of that.
+const SeriesFormatLaid = "wavekine.series/1.1"
+
+// maxBrief is how long the words of a brief may be, in characters.
+const maxBrief = 1000
+
+// dayKinds are what a day can be.
+var dayKinds = []string{"work", "easy", "rest", "stretch"}
+
 // Shapes are the load shapes a series can be asked for; empty is none.
 func Shapes() []string { return slices.Clone(shapes) }
 
@@ -33,6 +42,8 @@ type Series struct {
 	RestDays []string // weekdays, lower case
 	Ladders  []Ladder
 	Days     []Day
+	Brief    string // the words it was laid from; empty: it was not laid
+	Seed     int    // of the layout
 	extra    map[string]json.RawMessage
 }
 
@@ -44,7 +55,28 @@ type Day struct {
 	Title   string
 	Note    string
 	Pinned  []string
+	Kind    string // one of dayKinds; empty: not said
+	Theme   string
+	Peak    bool
+	Because string // why the day is what it is
+	Rows    []Why  // why each row of its class is there
 	extra   map[string]json.RawMessage
+}
+
+// Why is the reason of a row.
+type Why struct {
+	Movement string `json:"movement"`
+	Because  string `json:"because"`
+}
+
+// laid tells whether the day says anything that SeriesFormatLaid has.
+func (d *Day) laid() bool {
+	return d.Kind != "" || d.Theme != "" || d.Peak || d.Because != "" || len(d.Rows) > 0
+}
+
+// laid tells whether the series says anything that SeriesFormatLaid has.
+func (s *Series) laid() bool {
+	return s.Brief != "" || s.Seed != 0 || slices.ContainsFunc(s.Days, func(d Day) bool { return d.laid() })
 }
 
 // Empty tells whether nothing is on the day.

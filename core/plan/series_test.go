@@ -230,3 +230,50 @@ func TestSetAsideAgain(t *testing.T) {
 	require.NoError(t, s.PutAside(Aside{Rule: "a", Amount: maxAmount, Reason: "most"}))
 	require.Error(t, s.PutAside(Aside{Rule: "a", Amount: maxAmount * 1.01, Reason: "more"}))
 }
+
+// What a layout says of a series and its days is kept; a document of the first version that has a word of it is refused.
+func TestLaidSeriesDocument(t *testing.T) {
+	lib := movement.Shipped()
+	const doc = `{"format":"wavekine.series/1.1","title":"T","brief":"2 days, hips","seed":7,"start":"2027-01-04","days":[{"kind":"work","theme":"hips","peak":true,"because":"the peak","rows":[{"movement":"clam","because":"build"}]},{"rest":true,"kind":"rest"}]}`
+	s, err := ReadSeries([]byte(doc), lib)
+	require.NoError(t, err)
+	out, err := json.Marshal(s)
+	require.NoError(t, err)
+	assert.JSONEq(t, doc, string(out))
+	for from, want := range map[string]string{
+		`"format":"wavekine.series/1"`:    "$.brief: unknown key",
+		`"format":"wavekine.series/1.1" `: "",
+	} {
+		_, err := ReadSeries([]byte(strings.Replace(doc, `"format":"wavekine.series/1.1"`, from, 1)), lib)
+		if want == "" {
+			require.NoError(t, err)
+			continue
+		}
+		require.Error(t, err)
+		assert.Contains(t, err.Error(), "unknown key", want)
+	}
+	for _, c := range []struct{ from, to, want string }{
+		{`"kind":"work"`, `"kind":"play"`, "$.days[0].kind: "},
+		{`"kind":"work"`, `"kind":"rest"`, "$.days[0].kind: \"rest\": a day of rest is one of rest in both words"},
+		{`"theme":"hips"`, `"theme":"tail"`, "$.days[0].theme: "},
+		{`"rest":true,"kind":"rest"`, `"rest":true,"kind":"rest","peak":true`, "$.days[1].peak: a rest day is no peak"},
+		{`"because":"build"`, `"becaus":"build"`, "$.days[0].rows[0]"},
+		{`"seed":7`, `"seed":-1`, "$.seed: "},
+		{`"seed":7`, `"seed":7,"glow":1`, "$.glow: unknown key"},
+	} {
+		_, err := ReadSeries([]byte(strings.Replace(doc, c.from, c.to, 1)), lib)
+		require.Error(t, err, c.to)
+		assert.Contains(t, err.Error(), c.want)
+	}
+	later := strings.Replace(doc, "series/1.1", "series/1.2", 1)
+	later = strings.Replace(later, `"seed":7`, `"seed":7,"glow":1`, 1)
+	s, err = ReadSeries([]byte(later), lib)
+	require.NoError(t, err)
+	out, err = json.Marshal(s)
+	require.NoError(t, err)
+	assert.JSONEq(t, later, string(out), "what a later version adds is kept")
+	plain := &Series{Title: "T", Start: s.Start, Days: []Day{{Rest: true}}}
+	out, err = json.Marshal(plain)
+	require.NoError(t, err)
+	assert.Contains(t, string(out), `"wavekine.series/1"`, "a series that was not laid stays of the first version")
+}

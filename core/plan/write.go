@@ -194,10 +194,15 @@ func (s *Series) MarshalJSON() ([]byte, error) {
 	if format == "" {
 		format = SeriesFormat
 	}
+	if format == SeriesFormat && s.laid() {
+		format = SeriesFormatLaid
+	}
 	return strict.Join(struct {
 		Format   string   `json:"format"`
 		Title    string   `json:"title"`
 		Note     string   `json:"note,omitempty"`
+		Brief    string   `json:"brief,omitempty"`
+		Seed     int      `json:"seed,omitempty"`
 		Start    string   `json:"start"`
 		Time     string   `json:"time,omitempty"`
 		Zone     string   `json:"zone,omitempty"`
@@ -206,7 +211,7 @@ func (s *Series) MarshalJSON() ([]byte, error) {
 		RestDays []string `json:"rest_days,omitempty"`
 		Ladders  []Ladder `json:"ladders,omitempty"`
 		Days     []Day    `json:"days"`
-	}{format, s.Title, s.Note, s.Start.Format(time.DateOnly), s.Time, s.Zone, s.Minutes, s.Shape, s.RestDays, s.Ladders, days}, s.extra)
+	}{format, s.Title, s.Note, s.Brief, s.Seed, s.Start.Format(time.DateOnly), s.Time, s.Zone, s.Minutes, s.Shape, s.RestDays, s.Ladders, days}, s.extra)
 }
 
 // MarshalJSON writes the day.
@@ -217,7 +222,12 @@ func (d Day) MarshalJSON() ([]byte, error) {
 		Note    string   `json:"note,omitempty"`
 		Session any      `json:"session,omitempty"`
 		Pinned  []string `json:"pinned,omitempty"`
-	}{d.Rest, d.Title, d.Note, nil, d.Pinned}
+		Kind    string   `json:"kind,omitempty"`
+		Theme   string   `json:"theme,omitempty"`
+		Peak    bool     `json:"peak,omitempty"`
+		Because string   `json:"because,omitempty"`
+		Rows    []Why    `json:"rows,omitempty"`
+	}{d.Rest, d.Title, d.Note, nil, d.Pinned, d.Kind, d.Theme, d.Peak, d.Because, d.Rows}
 	switch {
 	case d.Session != nil:
 		out.Session = d.Session

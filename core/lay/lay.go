@@ -1,0 +1,614 @@
+package lay
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"wavekine/core/brief"
+	"wavekine/core/clock"
+	"wavekine/core/dose"
+	"wavekine/core/ladder"
+	"wavekine/core/movement"
+	"wavekine/core/plan"
+	"wavekine/core/review"
+	"wavekine/core/series"
+	"wavekine/core/timeline"
+)
+
+// Judgement constants of a layout.
+const (
+	usualMinutes = 20   // of a class where the brief says none
+	lightest     = 1.3  // demand of the building part of the lightest class that is tried
+	heaviest     = 5.6  // and of the heaviest
+	loadWithin   = .09  // of the target is near enough
+	mostLoads    = 5    // times that a class is composed anew for its load
+	mostBars     = 5    // movements barred from a day whose findings stop
+	mostMends    = 6    // findings mended in a class
+	lengthWithin = .05  // of its minutes before a class is fitted
+	mostScales   = 4    // times that the budgets are changed for the minutes
+	goesOnRung   = 2    // at least, of a learned movement, before the next rung
+	learnEvery   = 2    // class days between two goes, where the brief does not say
+	roomAbove    = .8   // of what the heaviest class weighs over the lightest is asked for on the peak
+	nearEnough   = 5000 // milliseconds off the minutes
+)
+
+// Go is one time that a learned movement comes.
+type Go struct {
+	Day  int // from 1
+	Rung int // of the ladder
+	Easy bool
+}
+
+// Thread is a learned movement over the days.
+type Thread struct {
+	Movement string
+	Ladder   ladder.Ladder
+	Every    int // class days between two goes
+	Climb    ladder.Climb
+	Goes     []Go
+	Because  string
+}
+
+// Row is why a row of a class is there.
+type Row struct {
+	Movement string `json:"movement"`
+	Because  string `json:"because"`
+}
+
+// Class is a day with its class.
+type Class struct {
+	Day
+	Session *plan.Session // nil on a rest day
+	Target  float64       // the load it was laid for
+	Load    float64
+	Length  clock.Span
+	Least   clock.Span // the minutes asked for
+	Most    clock.Span
+	New     []string // slugs met for the first time
+	Rows    []Row
+	Stops   int // findings left
+	Looks   int
+}
+
+// Laid is a series laid out.
+type Laid struct {
+	Brief    *brief.Brief
+	Days     []Class
+	Threads  []Thread
+	CouldNot []string
+}
+
+// Options of a layout. The zero value is the first answer.
+type Options struct {
+	Seed     uint64
+	Limits   review.Limits
+	Progress func(day, of int) // called when a day has been laid; nil: nobody looks
+}
+
+// ErrNothing tells that a brief leaves nothing to lay.
+var ErrNothing = errors.New("lay: nothing can be laid")
+
+// laid are the schools that are laid so far.
+var laidShapes = []brief.Shape{"", brief.Ramp, brief.Wave, brief.Different, brief.ByWeeks}
+
+// Series lays a brief out. The same brief, library and seed give the same bytes. When ctx ends first, its cause is the error.
+// Cost grows with days x the movements that fit the brief x rows of a class.
+func Series(ctx context.Context, lib *movement.Library, b *brief.Brief, o Options) (*Laid, error) {
+	if !slices.Contains(laidShapes, b.Shape) {
+		return nil, fmt.Errorf("lay: %q is understood, and cannot be laid yet: ramp, wave, different every day and weekly themes can", string(b.Shape))
+	}
+	for what, said := range map[string]bool{"from my sessions": b.From != brief.FromLibrary, "the classical order": b.Classical} {
+		if said {
+			return nil, fmt.Errorf("lay: %q is understood, and cannot be laid yet", what)
+		}
+	}
+	days, could := Days(b)
+	out := &Laid{Brief: b, CouldNot: could}
+	pool := poolOf(lib, b)
+	if len(pool) < 8 {
+		return nil, fmt.Errorf("%w: %d movements fit the audience and the kit", ErrNothing, len(pool))
+	}
+	out.threads(lib, pool, days)
+	daily := out.daily(lib, pool)
+	mem := &memory{led: map[string]int{}}
+	cal, err := calibrate(ctx, lib, b, pool, days, o)
+	if err != nil {
+		return nil, err
+	}
+	work := 0
+	for i := range days {
+		if days[i].Kind != Rest {
+			work++
+		}
+	}
+	done := 0
+	for i := range days {
+		c := Class{Day: days[i]}
+		if days[i].Kind != Rest {
+			done++
+			t := &task{lib: lib, b: b, pool: pool, day: &days[i], last: work - done, mem: mem, seed: o.Seed, due: slices.Concat(daily, out.due(lib, pool, days[i].N)), bars: map[string]bool{}}
+			c.Least, c.Most = minutesOf(b, &days[i])
+			c.Target = cal.target(&days[i], t.aim(&c))
+			if err := t.make(ctx, &c, o); err != nil {
+				return nil, err
+			}
+			mem.note(lib, &c)
+			out.says(&c)
+		}
+		out.Days = append(out.Days, c)
+		if o.Progress != nil {
+			o.Progress(i+1, len(days))
+		}
+	}
+	return out, nil
+}
+
+// minutesOf is how long a day's class may be, at least and at most.
+func minutesOf(b *brief.Brief, d *Day) (least, most clock.Span) {
+	m := b.Minutes
+	if d.Kind == Easy && !b.Easy.IsZero() {
+		m = b.Easy
+	}
+	if m.IsZero() {
+		m = brief.Minutes{Min: usualMinutes, Max: usualMinutes}
+	}
+	return clock.Seconds(float64(60 * m.Min)), clock.Seconds(float64(60 * m.Max))
+}
+
+// aim is the length that a class is composed for: the harder the day, the more of the minutes it takes.
+func (t *task) aim(c *Class) clock.Span {
+	share := hardAt[t.day.Hard]
+	if t.day.Peak {
+		share = 1
+	}
+	whole := 5 * clock.Second
+	return c.Least + (c.Most-c.Least)*clock.Span(share*100)/100/whole*whole
+}
+
+// threads plans the learned movements: when each comes, and on which rung.
+func (l *Laid) threads(lib *movement.Library, pool []*entry, days []Day) {
+	var work []int
+	for i := range days {
+		if days[i].Kind != Rest {
+			work = append(work, i)
+		}
+	}
+	for k, learn := range l.Brief.Learn {
+		m, _ := lib.Get(learn.Slug)
+		i := slices.IndexFunc(pool, func(e *entry) bool { return e.m.Slug == learn.Slug })
+		if i < 0 {
+			l.CouldNot = append(l.CouldNot, fmt.Sprintf("%s is not for this audience, or needs kit that is not there", m.Name))
+			continue
+		}
+		th := Thread{Movement: learn.Slug, Ladder: pool[i].ladder, Every: learn.Every}
+		if th.Every == 0 {
+			th.Every = min(learnEvery, max(1, len(work)/3))
+		}
+		from := th.Ladder.Usual(lib)
+		goes := 0
+		for j := range work {
+			if (j+k)%th.Every == 0 && days[work[j]].Kind == Work {
+				goes++
+			}
+		}
+		th.Climb.Every = max(goesOnRung, (goes+len(th.Ladder.Rungs)-from-1)/max(1, len(th.Ladder.Rungs)-from))
+		n := 0
+		for j, day := range work {
+			if (j+k)%th.Every != 0 && !(day == work[0] && th.Every > 1 && k < 3) {
+				continue
+			}
+			at := th.Ladder.At(from, n, th.Climb)
+			if days[day].Kind == Easy {
+				if easy, ok := th.Ladder.Easy(lib, at); ok {
+					th.Goes = append(th.Goes, Go{days[day].N, easy, true})
+				} else if m.Skill(th.Ladder.Rungs[at].Level) < 3 {
+					th.Goes = append(th.Goes, Go{days[day].N, at, true})
+				}
+				continue
+			}
+			th.Goes = append(th.Goes, Go{days[day].N, at, false})
+			n++
+		}
+		th.Because = fmt.Sprintf("to learn: every %s class day, the next rung after %d goes", ordinal(th.Every), th.Climb.Every)
+		l.Threads = append(l.Threads, th)
+	}
+}
+
+func ordinal(n int) string {
+	switch n {
+	case 1:
+		return "single"
+	case 2:
+		return "second"
+	case 3:
+		return "third"
+	}
+	return fmt.Sprintf("%dth", n)
+}
+
+// roleFor is the part of a class in which a movement that must come has its place.
+func roleFor(e *entry) movement.Role {
+	for _, r := range []movement.Role{movement.Build, movement.Wake, movement.Mobilise, movement.Settle, movement.Counter, movement.Peak} {
+		if slices.Contains(e.roles, r) {
+			return r
+		}
+	}
+	return movement.Build
+}
+
+// due are the learned movements and tests of a day.
+func (l *Laid) due(lib *movement.Library, pool []*entry, day int) (out []pick) {
+	find := func(slug string) *entry {
+		if i := slices.IndexFunc(pool, func(e *entry) bool { return e.m.Slug == slug }); i >= 0 {
+			return pool[i]
+		}
+		return nil
+	}
+	for i := range l.Threads {
+		th := &l.Threads[i]
+		for n, g := range th.Goes {
+			if g.Day != day {
+				continue
+			}
+			e := find(th.Movement)
+			because := fmt.Sprintf("to learn, go %d", n+1)
+			if g.Easy {
+				because += ", easier"
+			} else if n > 0 && th.Goes[n-1].Rung != g.Rung && !th.Goes[n-1].Easy {
+				because += ", a rung up"
+			}
+			out = append(out, pick{e: e, rung: th.Ladder.Rungs[g.Rung], role: roleFor(e), because: because, fixed: true})
+		}
+	}
+	for _, t := range l.Brief.Tests {
+		if e := find(t.Slug); e != nil && slices.Contains(t.Days, day) && !slices.ContainsFunc(out, func(p pick) bool { return p.e == e }) {
+			r := e.ladder.Rungs[e.ladder.Usual(lib)]
+			out = append(out, pick{e: e, rung: r, role: roleFor(e), because: "a test", fixed: true, note: "A test: note the " + t.Measure + ", each side."})
+		}
+	}
+	return out
+}
+
+// daily are the rows of every day.
+func (l *Laid) daily(lib *movement.Library, pool []*entry) (out []pick) {
+	for _, d := range l.Brief.Daily {
+		i := slices.IndexFunc(pool, func(e *entry) bool { return e.m.Slug == d.Slug })
+		m, _ := lib.Get(d.Slug)
+		if i < 0 {
+			l.CouldNot = append(l.CouldNot, fmt.Sprintf("%s every day: it is not for this audience, or needs kit that is not there", m.Name))
+			continue
+		}
+		e := pool[i]
+		r := e.ladder.Rungs[e.ladder.Usual(lib)]
+		r.Dose = doseOf(e.m, r.Level, d.Dose)
+		r.Seconds = ladder.Seconds(lib, e.m, r.Level, r.Dose)
+		out = append(out, pick{e: e, rung: r, role: roleFor(e), because: "every day, as asked", fixed: true})
+	}
+	if left := float64(l.Brief.Stretch) * 60; left > 0 {
+		for _, e := range pool {
+			if !strings.HasPrefix(e.m.Pattern, "stretch") || left < 25 || slices.ContainsFunc(out, func(p pick) bool { return p.e == e }) {
+				continue
+			}
+			if len(l.Brief.Focus) > 0 && !slices.ContainsFunc(e.themes, func(t string) bool { return slices.Contains(l.Brief.Focus, t) }) && left < float64(l.Brief.Stretch)*30 {
+				continue
+			}
+			r := e.variants[0].rung
+			r.Dose = dose.Dose(r.Dose)
+			out = append(out, pick{e: e, rung: r, role: movement.Settle, because: "stretching every day, as asked", fixed: true})
+			left -= r.Seconds.Seconds() + overhead
+		}
+	}
+	return out
+}
+
+// calibration is what classes of a brief can weigh a minute: the lightest, and the heaviest by theme.
+type calibration struct {
+	low  float64
+	high map[string]float64
+}
+
+// target is the load that a day is laid for.
+func (c calibration) target(d *Day, length clock.Span) float64 {
+	share := d.Want
+	if d.Hard == Soft {
+		share = hardAt[Soft]
+	}
+	if d.Peak {
+		share = 1
+	}
+	return (c.low + (c.high[d.Theme]-c.low)*share) * length.Seconds() / 60
+}
+
+// calibrate composes a light and a heavy class of the brief and weighs them: what lies between can be asked for.
+func calibrate(ctx context.Context, lib *movement.Library, b *brief.Brief, pool []*entry, days []Day, o Options) (out calibration, err error) {
+	i := slices.IndexFunc(days, func(d Day) bool { return d.Kind != Rest })
+	if i < 0 {
+		return out, ErrNothing
+	}
+	probe := func(wanted float64, hard Hard, theme string) (float64, error) {
+		d := days[i]
+		d.Hard, d.Theme = hard, theme
+		t := &task{lib: lib, b: b, pool: pool, day: &d, last: lastNewDays + 1, mem: &memory{led: map[string]int{}}, bars: map[string]bool{}, seed: o.Seed, wanted: wanted}
+		for _, e := range pool { // the probes may use every level
+			t.mem.led[e.m.Slug] = len(e.m.Levels)
+		}
+		least, most := minutesOf(b, &d)
+		t.target = (least + most) / 2
+		_, tl, err := t.sized(ctx)
+		if err != nil {
+			return 0, err
+		}
+		return series.Load(tl) / (tl.Total.Seconds() / 60), nil
+	}
+	if out.low, err = probe(lightest, Soft, days[i].Theme); err != nil {
+		return out, err
+	}
+	out.high = map[string]float64{}
+	for k := range days {
+		theme := days[k].Theme
+		if days[k].Kind == Rest || out.high[theme] > 0 {
+			continue
+		}
+		top, err := probe(heaviest, High, theme)
+		if err != nil {
+			return out, err
+		}
+		// the heaviest is not asked for: a class that was tried once leaves room above it
+		out.high[theme] = out.low + roomAbove*max(.2, top-out.low)
+	}
+	out.low += .1 * (out.high[days[i].Theme] - out.low)
+	return out, nil
+}
+
+// sized composes until the class is about as long as it should be.
+func (t *task) sized(ctx context.Context) (*draft, *timeline.Timeline, error) {
+	var best *draft
+	var bestTL *timeline.Timeline
+	t.scale = 1
+	for range mostScales {
+		if err := context.Cause(ctx); err != nil {
+			return nil, nil, err
+		}
+		d := t.compose()
+		if len(d.picks) == 0 {
+			break
+		}
+		tl, err := timeline.Build(t.session(d), t.lib)
+		if err != nil {
+			return nil, nil, fmt.Errorf("lay: day %d: %w", t.day.N, err)
+		}
+		if best == nil || apart(tl.Total, t.target) < apart(bestTL.Total, t.target) {
+			best, bestTL = d, tl
+		}
+		if float64(apart(tl.Total, t.target)) <= lengthWithin*float64(t.target) {
+			break
+		}
+		t.scale *= min(1.6, max(.6, float64(t.target)/float64(tl.Total)))
+	}
+	if best == nil {
+		return nil, nil, fmt.Errorf("%w: no movement fits day %d", ErrNothing, t.day.N)
+	}
+	return best, bestTL, nil
+}
+
+func apart(a, b clock.Span) clock.Span { return max(a-b, b-a) }
+
+// answer is a class that was tried for a day.
+type answer struct {
+	d            *draft
+	s            *plan.Session
+	tl           *timeline.Timeline
+	stops, looks int
+	odd          int // things no teacher would do
+	load         float64
+	findings     []review.Finding
+}
+
+// worse compares two answers for a day: stops, then minutes, then load and what is to be looked at.
+func (a *answer) badness(c *Class) float64 {
+	off := 0.0
+	if a.tl.Total < c.Least-nearEnough || a.tl.Total > c.Most+nearEnough {
+		off = float64(max(c.Least-a.tl.Total, a.tl.Total-c.Most)) / 1000
+	}
+	load := 0.0
+	if c.Target > 0 {
+		load = max(0, math.Abs(a.load-c.Target)/c.Target-loadWithin)
+	}
+	return 1000*float64(a.stops) + off + 40*load + 4*float64(a.looks) + 25*float64(a.odd)
+}
+
+// make lays a day: composed for its load, fitted to its minutes, looked at; what stops is barred.
+func (t *task) make(ctx context.Context, c *Class, o Options) error {
+	t.target = t.aim(c)
+	var best *answer
+	for range mostBars {
+		a, err := t.loaded(ctx, c, o)
+		if err != nil {
+			return err
+		}
+		if best == nil || a.badness(c) < best.badness(c) {
+			best = a
+		}
+		if a.stops == 0 && a.looks == 0 && a.badness(c) < 1 {
+			break
+		}
+		t.vary++
+		for _, f := range a.findings {
+			if f.Severity == review.Good || f.About == "" || slices.ContainsFunc(t.due, func(p pick) bool { return p.e.m.Slug == f.About }) || t.bars[f.About] {
+				continue
+			}
+			t.bars[f.About] = true
+			break
+		}
+	}
+	c.Session, c.Load, c.Length, c.Stops, c.Looks = best.s, best.load, best.tl.Total, best.stops, best.looks
+	c.Session.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
+		if r.IsRest() {
+			c.Rows = append(c.Rows, Row{"rest", "a break that the second look asks for"})
+			return
+		}
+		if t.mem.led[r.Movement] == 0 && !slices.Contains(c.New, r.Movement) {
+			c.New = append(c.New, r.Movement)
+		}
+		because := "put in for the second look"
+		if i := slices.IndexFunc(best.d.picks, func(p pick) bool { return p.e.m.Slug == r.Movement }); i >= 0 {
+			because = best.d.picks[i].because
+		}
+		c.Rows = append(c.Rows, Row{r.Movement, because})
+	})
+	return nil
+}
+
+// loaded looks for the demand that gives the class its load.
+func (t *task) loaded(ctx context.Context, c *Class, o Options) (best *answer, err error) {
+	lo, hi := lightest, heaviest
+	for range mostLoads {
+		t.wanted = (lo + hi) / 2
+		a, err := t.finished(ctx, c, o)
+		if err != nil {
+			return nil, err
+		}
+		if best == nil || a.badness(c) < best.badness(c) {
+			best = a
+		}
+		switch off := a.load/c.Target - 1; {
+		case math.Abs(off) <= loadWithin:
+			return best, nil
+		case off > 0:
+			hi = t.wanted
+		default:
+			lo = t.wanted
+		}
+	}
+	return best, nil
+}
+
+// finished composes a class, fits it to its minutes and takes the second look; what can be mended is.
+func (t *task) finished(ctx context.Context, c *Class, o Options) (*answer, error) {
+	d, _, err := t.sized(ctx)
+	if err != nil {
+		return nil, err
+	}
+	a := &answer{d: d, s: t.session(d)}
+	if err := a.fit(ctx, t, c, o); err != nil {
+		return nil, err
+	}
+	if err := a.look(ctx, t, o); err != nil {
+		return nil, err
+	}
+	for range mostMends {
+		m := a.mend()
+		if m == nil {
+			break
+		}
+		s, err := m.Apply(a.s)
+		if err != nil {
+			break
+		}
+		n := &answer{d: d, s: s}
+		if err := n.fit(ctx, t, c, o); err != nil {
+			return nil, err
+		}
+		if err := n.look(ctx, t, o); err != nil {
+			return nil, err
+		}
+		if n.badness(c) >= a.badness(c) {
+			break
+		}
+		a = n
+	}
+	return a, nil
+}
+
+// mend is a mend for the gravest finding that has one and does not only change the promise.
+func (a *answer) mend() *review.Mend {
+	for i := range a.findings {
+		f := &a.findings[i]
+		if f.Severity == review.Good || f.Rule == "length" || f.Rule == "promise" {
+			continue
+		}
+		for j := range f.Mends {
+			return &f.Mends[j]
+		}
+	}
+	return nil
+}
+
+// fit brings the class to its minutes: any length within the range asked for, else the nearest.
+func (a *answer) fit(ctx context.Context, t *task, c *Class, o Options) error {
+	tl, err := timeline.Build(a.s, t.lib)
+	if err != nil {
+		return fmt.Errorf("lay: day %d: %w", t.day.N, err)
+	}
+	a.tl = tl
+	to := min(max(tl.Total, c.Least), c.Most)
+	if apart(tl.Total, to) > nearEnough || c.Least == c.Most && apart(tl.Total, to) > 0 {
+		f, err := review.FitTo(ctx, a.s, t.lib, to, o.Limits)
+		if err != nil {
+			return err
+		}
+		a.s = f.Session
+		if a.tl, err = timeline.Build(a.s, t.lib); err != nil {
+			return fmt.Errorf("lay: day %d: %w", t.day.N, err)
+		}
+	}
+	a.s.Target = to
+	a.load = series.Load(a.tl)
+	return nil
+}
+
+// look takes the second look.
+func (a *answer) look(ctx context.Context, t *task, o Options) (err error) {
+	if a.findings, err = review.Check(ctx, a.s, a.tl, t.lib, o.Limits); err != nil {
+		return err
+	}
+	a.stops, a.looks, a.odd = 0, 0, odd(a.s, t.lib)
+	for _, f := range a.findings {
+		switch f.Severity {
+		case review.Stop:
+			a.stops++
+		case review.Look:
+			a.looks++
+		}
+	}
+	return nil
+}
+
+// note remembers a day.
+func (mem *memory) note(lib *movement.Library, c *Class) {
+	day, bent := map[string]bool{}, map[movement.Direction]bool{}
+	c.Session.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
+		m, ok := lib.Get(r.Movement)
+		if !ok {
+			return
+		}
+		level := max(1, r.Level)
+		day[r.Movement] = true
+		mem.led[r.Movement] = max(mem.led[r.Movement], level)
+		for _, d := range m.As(level).Spine {
+			bent[d] = true
+		}
+	})
+	mem.days, mem.bent = append(mem.days, day), append(mem.bent, bent)
+}
+
+// says notes what a day could not have.
+func (l *Laid) says(c *Class) {
+	if c.Length < c.Least-nearEnough || c.Length > c.Most+nearEnough {
+		l.CouldNot = append(l.CouldNot, fmt.Sprintf("day %d lasts %s, and %s was asked for: the movements that fit the brief leave no nearer", c.N, c.Length, rangeOf(c)))
+	}
+	if c.Target > 0 && math.Abs(c.Load/c.Target-1) > .1 {
+		l.CouldNot = append(l.CouldNot, fmt.Sprintf("day %d weighs %.0f, and %.0f was meant", c.N, c.Load, c.Target))
+	}
+}
+
+func rangeOf(c *Class) string {
+	if c.Least == c.Most {
+		return c.Least.String()
+	}
+	return c.Least.String() + " to " + c.Most.String()
+}

@@ -1,0 +1,216 @@
+package lay
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"os"
+	"slices"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"wavekine/core/movement"
+	"wavekine/core/plan"
+)
+
+func laid(t testing.TB, text string, o Options) *Laid {
+	t.Helper()
+	l, err := Series(context.Background(), movement.Shipped(), asked(t, text), o)
+	require.NoError(t, err, text)
+	return l
+}
+
+// someBrief asks for a series of what the language knows.
+func someBrief(r *rand.Rand) string {
+	pick := func(s ...string) string { return s[r.IntN(len(s))] }
+	text := fmt.Sprintf("%d days from %d june, %s, %s, %s, %s, %s", 5+r.IntN(26), 1+r.IntN(20),
+		pick("8 min", "10 min", "15 min", "20 min", "25 min", "30 min", "12 to 15 min", "15 to 20 min"),
+		pick("hips", "hips and upper back", "core", "core, spine and balance", "legs and shoulders", "spine, hips, core and back", "seat and hamstrings", "back"),
+		pick("no kit", "with roller and band", "with chair", "with chair, wall and cushion"),
+		pick("mixed", "older", "beginners", "able", "for expecting second third", "for after birth", "for low bone density"),
+		pick("ramp", "wave", "different every day"))
+	for _, more := range []string{"learn bird dog", "learn clam and bird dog every 3 days", "rest sundays", "soft last day", "2 new a day", "easy days 8 min", "every day cat-cow"} {
+		if r.IntN(4) == 0 && !(more[:5] == "learn" && len(text) > 0 && containsLearn(text)) {
+			text += ", " + more
+		}
+	}
+	return text
+}
+
+func containsLearn(text string) bool {
+	for i := 0; i+6 <= len(text); i++ {
+		if text[i:i+6] == "learn " {
+			return true
+		}
+	}
+	return false
+}
+
+// The promises of a layout, over generated briefs: 320 in a thorough run, a seeded tenth otherwise.
+func TestBriefsAreLaid(t *testing.T) {
+	r := rand.New(rand.NewPCG(11, 12))
+	lib := movement.Shipped()
+	days, off, looks, loadOff, took := 0, 0, 0, 0, time.Duration(0)
+	for k := range 320 {
+		text := someBrief(r)
+		if k%10 != 3 && os.Getenv("THOROUGH") == "" {
+			continue
+		}
+		at := time.Now()
+		l := laid(t, text, Options{Seed: uint64(k)})
+		took += time.Since(at)
+		work := 0
+		for _, c := range l.Days {
+			if c.Kind == Rest {
+				assert.Nil(t, c.Session, text)
+				continue
+			}
+			work++
+			if c.Length < c.Least-nearEnough || c.Length > c.Most+nearEnough {
+				off++
+				assert.NotEmpty(t, l.CouldNot, "%s: day %d is off and nothing says so", text, c.N)
+			}
+			if math.Abs(c.Load/c.Target-1) > .1 {
+				loadOff++
+			}
+			assert.Zero(t, c.Stops, "%s: day %d", text, c.N)
+			looks += c.Looks
+			silly(t, text, l, &c, work)
+			doc, err := json.Marshal(c.Session)
+			require.NoError(t, err)
+			back, err := plan.ReadSession(doc, lib)
+			require.NoError(t, err, "%s: day %d", text, c.N)
+			again, err := json.Marshal(back)
+			require.NoError(t, err)
+			require.JSONEq(t, string(doc), string(again))
+			rows := 0
+			c.Session.Each(func(_ plan.Path, _ *plan.Block, row *plan.Row) {
+				rows++
+				if m, ok := lib.Get(row.Movement); ok {
+					assert.True(t, m.Suits(max(1, row.Level), l.Brief.Audience), "%s: day %d: %s %d", text, c.N, row.Movement, row.Level)
+					assert.True(t, termsOf(l.Brief).Has(m, max(1, row.Level)), "%s: day %d: %s needs kit", text, c.N, row.Movement)
+				}
+			})
+			assert.Len(t, c.Rows, rows, "each row says why")
+		}
+		days += work
+		for _, th := range l.Threads {
+			assert.NotEmpty(t, th.Goes, text)
+			seen := 0
+			for _, g := range th.Goes {
+				c := l.Days[g.Day-1]
+				there := false
+				c.Session.Each(func(_ plan.Path, _ *plan.Block, row *plan.Row) { there = there || row.Movement == th.Movement })
+				if there {
+					seen++
+				}
+			}
+			assert.Equal(t, len(th.Goes), seen, "%s: %s comes as often as asked", text, th.Movement)
+			for i := 1; i < len(th.Goes); i++ {
+				if !th.Goes[i].Easy && !th.Goes[i-1].Easy {
+					assert.LessOrEqual(t, th.Goes[i].Rung-th.Goes[i-1].Rung, 1, "one rung at a time")
+				}
+			}
+		}
+	}
+	t.Logf("%d days in %v: %d off their minutes, %d to look at, %d off their load", days, took, off, looks, loadOff)
+	assert.LessOrEqual(t, off, days/100)
+	assert.LessOrEqual(t, looks, days/10)
+	assert.LessOrEqual(t, loadOff, days*15/100)
+}
+
+// silly holds the results that would make a teacher laugh.
+func silly(t *testing.T, text string, l *Laid, c *Class, nth int) {
+	lib := movement.Shipped()
+	var ms []*movement.Movement
+	var levels []int
+	c.Session.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
+		if m, ok := lib.Get(r.Movement); ok {
+			ms, levels = append(ms, m), append(levels, max(1, r.Level))
+		}
+	})
+	at := fmt.Sprintf("%s: day %d", text, c.N)
+	learnt := func(m *movement.Movement) bool {
+		return slices.ContainsFunc(l.Threads, func(th Thread) bool { return th.Movement == m.Slug })
+	}
+	work := 0
+	for _, d := range l.Days {
+		if d.Kind != Rest {
+			work++
+		}
+	}
+	changes := 0
+	for i, m := range ms {
+		if i >= 2 && m.Pattern != "rest" && m.Pattern != "breathe" && m.Pattern == ms[i-1].Pattern && m.Pattern == ms[i-2].Pattern {
+			if m.Stretch || ms[i-1].Stretch || ms[i-2].Stretch || learnt(m) || learnt(ms[i-1]) || learnt(ms[i-2]) {
+				continue
+			}
+			t.Errorf("%s: three of %s in a row", at, m.Pattern)
+		}
+		if m.Skill(levels[i]) == 3 && 3*nth <= work && !l.Brief.Audience.Has(movement.Able) {
+			t.Errorf("%s: advanced work in the first third: %s %d", at, m.Slug, levels[i])
+		}
+		if m.Pattern == "over" && c.Kind == Easy {
+			t.Errorf("%s: a roll-over on an easy day", at)
+		}
+		if i > 0 && m.As(levels[i]).Posture.OnFloor() != ms[i-1].As(levels[i-1]).Leaves().OnFloor() {
+			changes++
+		}
+	}
+	if !slices.ContainsFunc(l.Threads, func(th Thread) bool { m, _ := lib.Get(th.Movement); return !m.Posture.OnFloor() }) {
+		assert.LessOrEqual(t, changes, 2, "%s: up and down and up again", at)
+	}
+	seen := map[string]int{}
+	for i, m := range ms {
+		seen[m.Slug]++
+		assert.LessOrEqual(t, seen[m.Slug], 2, "%s: %s again and again, row %d", at, m.Slug, i)
+	}
+}
+
+// The same brief and seed give the same bytes; another seed another answer that is as good.
+func TestTheSameSeedTheSameBytes(t *testing.T) {
+	const text = "12 days from wednesday, 15 min, hips and upper back, no kit, mixed, rest sundays, ramp, learn bird dog"
+	write := func(seed uint64) string {
+		var out []byte
+		for _, c := range laid(t, text, Options{Seed: seed}).Days {
+			doc, err := json.Marshal(c.Session)
+			require.NoError(t, err)
+			out = append(out, doc...)
+		}
+		return string(out)
+	}
+	one := write(1)
+	for range 3 {
+		assert.Equal(t, one, write(1))
+	}
+	assert.NotEqual(t, one, write(2))
+}
+
+// What a brief asks for that its audience or kit does not have is said before anything is laid; what stops it stops.
+func TestWhatCannotBeHad(t *testing.T) {
+	l := laid(t, "6 days, 15 min, core, no kit, older, learn rolling like a ball and bridge with the feet on a roller, every day jackknife", Options{})
+	assert.Len(t, l.CouldNot, 3)
+	assert.Contains(t, l.CouldNot[0], "is not for this audience, or needs kit")
+	gone, cancel := context.WithCancelCause(context.Background())
+	cancel(assert.AnError)
+	_, err := Series(gone, movement.Shipped(), asked(t, "6 days, core"), Options{})
+	assert.ErrorIs(t, err, assert.AnError)
+	calls := 0
+	laid(t, "6 days, 10 min, core", Options{Progress: func(day, of int) { calls++; assert.Equal(t, calls, day); assert.Equal(t, 6, of) }})
+	assert.Equal(t, 6, calls)
+}
+
+func BenchmarkSeries(b *testing.B) {
+	for _, text := range []string{"14 days from monday, 20 min", "28 days from monday, 20 min", "60 days from monday, 20 min", "28 days from monday, 30 min"} {
+		b.Run(text, func(b *testing.B) {
+			for b.Loop() {
+				laid(b, text+", hips, upper back, core and balance, no kit, mixed, rest sundays, ramp, learn bird dog, bridge and side plank", Options{})
+			}
+		})
+	}
+}
