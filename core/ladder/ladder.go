@@ -71,8 +71,8 @@ func (t Terms) Has(m *movement.Movement, n int) bool {
 	return true
 }
 
-// takes tells whether level n can be on a ladder.
-func (t Terms) takes(m *movement.Movement, n int) bool { return t.Has(m, n) && m.Suits(n, t.Audience) }
+// Takes tells whether level n can be on a ladder: it suits the audience, and its kit is there.
+func (t Terms) Takes(m *movement.Movement, n int) bool { return t.Has(m, n) && m.Suits(n, t.Audience) }
 
 // Of makes the ladder of a movement; it is empty where no level suits. Fill the range at a level, then the next level at the least dose that
 // keeps LevelStep of the work. A level that asks for no more than the one below is a variant and no rung. Stretches climb in
@@ -91,7 +91,7 @@ func Across(lib *movement.Library, versions []*movement.Movement, t Terms) Ladde
 	for _, m := range versions {
 		top := -1.0
 		for n := 1; n <= len(m.Levels); n++ {
-			if d := m.At(n).Demand; t.takes(m, n) && (top < 0 || d >= top+worksFrom) {
+			if d := m.At(n).Demand; t.Takes(m, n) && (top < 0 || d >= top+worksFrom) {
 				stages, top = append(stages, stage{m, n}), d
 			}
 		}

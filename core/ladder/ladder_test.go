@@ -22,7 +22,7 @@ func TestEveryLadder(t *testing.T) {
 			l := Of(lib, m, tm)
 			suits := false
 			for n := range m.Levels {
-				suits = suits || tm.takes(m, n+1)
+				suits = suits || tm.Takes(m, n+1)
 			}
 			assert.Equal(t, suits, len(l.Rungs) > 0, "%s: %s", m.Slug, tm.Audience)
 			if suits {
@@ -30,7 +30,7 @@ func TestEveryLadder(t *testing.T) {
 			}
 			for i, r := range l.Rungs {
 				at := m.Slug + " " + r.Dose.String()
-				assert.True(t, tm.takes(m, r.Level), at)
+				assert.True(t, tm.Takes(m, r.Level), at)
 				assert.True(t, r.Dose.Sayable(), at)
 				assert.Positive(t, r.Seconds, at)
 				b, _ := m.Bounds(r.Level)

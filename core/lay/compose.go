@@ -28,6 +28,7 @@ const (
 	pointsSpine    = 30  // it takes the spine where it has not been for three class days
 	pointsGives    = 50  // it gives back what has just been asked of the body
 	noise          = 14  // what another seed may change
+	mostStations   = 6   // of a circuit
 	mostOfPattern  = 2   // movements of one kind in a class; three curls
 	mostCurls      = 3   //
 	overhead       = 11. // seconds from one row to the next, before a class has been timed
@@ -121,7 +122,8 @@ type task struct {
 	target clock.Span
 	due    []pick // threads, daily things and tests
 	seed   uint64
-	vary   int // times that another answer was asked for
+	vary   int    // times that another answer was asked for
+	given  []pick // the class as it is: nothing is chosen
 }
 
 // shares are what each role gets of a class's time, by how hard the day is; judgement.
@@ -157,6 +159,13 @@ type draft struct {
 func (t *task) compose() *draft {
 	d := &draft{posture: movement.Supine, patterns: map[string]int{}, used: map[string]bool{}, spine: map[movement.Direction]bool{}}
 	first := true
+	if t.given != nil {
+		for _, p := range t.given {
+			d.add(p, first)
+			first = false
+		}
+		return d
+	}
 	shares := t.shares()
 	for _, role := range movement.Roles() {
 		left := shares[role] * t.target.Seconds() * t.scale
@@ -413,6 +422,10 @@ func (t *task) session(d *draft) *plan.Session {
 				rows = append(rows, plan.Row{Movement: p.e.m.Slug, Level: p.rung.Level, Dose: p.rung.Dose, Locked: p.fixed, Note: p.note})
 			}
 		}
+		if on, off := t.onOff(); i == 1 && on > 0 && len(rows) > 1 {
+			s.Sections = append(s.Sections, plan.Section{Title: title, Blocks: []plan.Block{t.circuit(rows, on, off)}})
+			continue
+		}
 		if len(rows) > 0 {
 			s.Sections = append(s.Sections, plan.Section{Title: title, Blocks: []plan.Block{{Rule: plan.Straight, Rounds: 1, Rows: rows}}})
 		}
@@ -429,6 +442,39 @@ func (t *task) session(d *draft) *plan.Session {
 		s.Note = "Have ready: " + strings.Join(kit, ", ") + "."
 	}
 	return s
+}
+
+// onOffs are the times on and off by which a circuit gets harder (common practice).
+var onOffs = [][2]clock.Span{{30 * clock.Second, 30 * clock.Second}, {35 * clock.Second, 25 * clock.Second}, {40 * clock.Second, 20 * clock.Second}, {45 * clock.Second, 15 * clock.Second}}
+
+// gentleOnOff is the hardest of them for beginners, older people and those who expect or have given birth.
+const gentleOnOff = 1
+
+// onOff are the times of the day's circuit; zero where the brief asks for none. They rise over the series, and are the first on a soft day.
+func (t *task) onOff() (on, off clock.Span) {
+	if t.b.Shape != brief.Intervals {
+		return 0, 0
+	}
+	k := 0
+	if done := len(t.mem.days); t.day.Hard != Soft {
+		k = min(len(onOffs)-1, done*len(onOffs)/max(1, done+t.last+1))
+		if t.b.Audience.Has(movement.Beginners | movement.Older | movement.AnyExpecting | movement.SinceBirth) {
+			k = min(k, gentleOnOff)
+		}
+	}
+	return onOffs[k][0], onOffs[k][1]
+}
+
+// circuit is the building part as rounds by the clock, as many as its time takes.
+func (t *task) circuit(rows []plan.Row, on, off clock.Span) plan.Block {
+	rows = rows[:min(len(rows), mostStations)]
+	for i := range rows {
+		rows[i].Dose, rows[i].Locked = dose.Dose{}, true
+	}
+	share := t.shares()
+	time := (share[movement.Build] + share[movement.Peak]) * t.target.Seconds() * t.scale
+	rounds := max(1, int(time/((on+off).Seconds()*float64(len(rows)))+.5))
+	return plan.Block{Rule: plan.Rounds, Rounds: rounds, On: on, Off: off, Rows: rows}
 }
 
 func (t *task) title() string {

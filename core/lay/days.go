@@ -135,6 +135,9 @@ func frameOf(b *brief.Brief) (f frame, could []string) {
 		if len(f.themes[i]) == 0 {
 			f.themes[i] = wholeBody
 		}
+		if b.Shape == brief.SameSet { // every day is the same class
+			f.themes[i] = f.themes[i][:1]
+		}
 		if ts := f.themes[i]; len(ts) > mostThemes {
 			f.themes[i] = nil
 			for j := range mostThemes {
@@ -172,7 +175,7 @@ func shapeAt(shape brief.Shape, k, n, peak, week int) float64 {
 	case brief.Intervals:
 		return .35 + .5*pos
 	case brief.TwoHolds:
-		return .3 + .4*pos
+		return .35 + .4*pos
 	}
 	if peak >= 0 && k == peak {
 		return 1

@@ -92,15 +92,9 @@ type Options struct {
 // ErrNothing tells that a brief leaves nothing to lay.
 var ErrNothing = errors.New("lay: nothing can be laid")
 
-// laid are the schools that are laid so far.
-var laidShapes = []brief.Shape{"", brief.Ramp, brief.Wave, brief.Different, brief.ByWeeks}
-
 // Series lays a brief out. The same brief, library and seed give the same bytes. When ctx ends first, its cause is the error.
 // Cost grows with days x the movements that fit the brief x rows of a class.
 func Series(ctx context.Context, lib *movement.Library, b *brief.Brief, o Options) (*Laid, error) {
-	if !slices.Contains(laidShapes, b.Shape) {
-		return nil, fmt.Errorf("lay: %q is understood, and cannot be laid yet: ramp, wave, different every day and weekly themes can", string(b.Shape))
-	}
 	for what, said := range map[string]bool{"from my sessions": b.From != brief.FromLibrary, "the classical order": b.Classical} {
 		if said {
 			return nil, fmt.Errorf("lay: %q is understood, and cannot be laid yet", what)
@@ -126,15 +120,26 @@ func Series(ctx context.Context, lib *movement.Library, b *brief.Brief, o Option
 		}
 	}
 	done := 0
+	var set *theSet // of the school in which every day has the same
 	for i := range days {
 		c := Class{Day: days[i]}
 		if days[i].Kind != Rest {
 			done++
 			t := &task{lib: lib, b: b, pool: pool, day: &days[i], last: work - done, mem: mem, seed: o.Seed, due: slices.Concat(daily, out.due(lib, pool, days[i].N)), bars: map[string]bool{}}
 			c.Least, c.Most = minutesOf(b, &days[i])
-			c.Target = cal.target(&days[i], t.aim(&c))
+			switch {
+			case b.Shape == brief.SameSet && set != nil:
+				t.given = set.on(lib, &days[i])
+			case b.Shape == brief.TwoHolds:
+				t.given = out.holds(t, &c)
+			case b.Shape != brief.Intervals && b.Shape != brief.SameSet:
+				c.Target = cal.target(&days[i], t.aim(&c))
+			}
 			if err := t.make(ctx, &c, o); err != nil {
 				return nil, err
+			}
+			if b.Shape == brief.SameSet && set == nil {
+				set = setOf(lib, pool, &c)
 			}
 			mem.note(lib, &c)
 			out.says(&c)
@@ -466,6 +471,10 @@ func (t *task) make(ctx context.Context, c *Class, o Options) error {
 // loaded looks for the demand that gives the class its load.
 func (t *task) loaded(ctx context.Context, c *Class, o Options) (best *answer, err error) {
 	lo, hi := lightest, heaviest
+	if c.Target == 0 { // the load follows from what the class is
+		t.wanted = lightest + (heaviest-lightest)*hardAt[t.day.Hard]*.6
+		return t.finished(ctx, c, o)
+	}
 	for range mostLoads {
 		t.wanted = (lo + hi) / 2
 		a, err := t.finished(ctx, c, o)
@@ -502,7 +511,7 @@ func (t *task) finished(ctx context.Context, c *Class, o Options) (*answer, erro
 	}
 	for range mostMends {
 		m := a.mend()
-		if m == nil {
+		if m == nil || t.given != nil && a.stops == 0 { // what is given stays, unless it stops
 			break
 		}
 		s, err := m.Apply(a.s)

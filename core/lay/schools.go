@@ -1,0 +1,179 @@
+package lay
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"wavekine/core/clock"
+	"wavekine/core/dose"
+	"wavekine/core/ladder"
+	"wavekine/core/movement"
+	"wavekine/core/plan"
+	"wavekine/core/timeline"
+)
+
+// theSet is the class of the school in which every day has the same: its rows climb their ladders, one a day in turn, two where the minutes have a
+// range.
+type theSet struct {
+	rows    []setRow
+	aDay    int
+	classes int
+}
+
+// setRow is a row of the set with where it stands on its ladder.
+type setRow struct {
+	pick  pick
+	rung  int  // -1: it stays as it is
+	climb bool // it is work, and climbs
+}
+
+// setOf takes the set from the first day's class.
+func setOf(lib *movement.Library, pool []*entry, c *Class) *theSet {
+	s := &theSet{aDay: 1}
+	if c.Most > c.Least {
+		s.aDay = 2
+	}
+	c.Session.Each(func(p plan.Path, _ *plan.Block, r *plan.Row) {
+		i := slices.IndexFunc(pool, func(e *entry) bool { return e.m.Slug == r.Movement })
+		if i < 0 {
+			return // a rest that was put in is put in again where it is needed
+		}
+		e := pool[i]
+		level := max(1, r.Level)
+		d := doseOf(e.m, level, r.Dose)
+		row := setRow{pick: pick{e: e, role: sectionRoles[min(p.Section-1, 2)], because: "the set", rung: ladder.Rung{Movement: r.Movement, Level: level, Dose: d, Seconds: ladder.Seconds(lib, e.m, level, d), Demand: e.m.At(level).Demand}}, rung: -1}
+		if amount, _, ok := movement.Amount(d); ok && p.Section == 2 && !e.m.Stretch {
+			for k, rung := range e.ladder.Rungs {
+				if rung.Level == level && rung.Amount <= amount {
+					row.rung, row.climb = k, true
+				}
+			}
+		}
+		s.rows = append(s.rows, row)
+	})
+	return s
+}
+
+var sectionRoles = []movement.Role{movement.Mobilise, movement.Build, movement.Settle}
+
+// on is the set on a day: on a work day the next rows have taken a rung, on a soft day each has an easier one.
+func (s *theSet) on(lib *movement.Library, d *Day) []pick {
+	var climbing []int
+	for i := range s.rows {
+		if s.rows[i].climb {
+			climbing = append(climbing, i)
+		}
+	}
+	if d.Hard != Soft && len(climbing) > 0 {
+		for k := range s.aDay {
+			i := climbing[(s.classes*s.aDay+k)%len(climbing)]
+			s.rows[i].rung = min(s.rows[i].rung+1, len(s.rows[i].pick.e.ladder.Rungs)-1)
+		}
+		s.classes++
+	}
+	var out []pick
+	for i := range s.rows {
+		r := &s.rows[i]
+		p := r.pick
+		if r.rung >= 0 {
+			at := r.rung
+			p.because = fmt.Sprintf("the set, rung %d of %d", at+1, len(p.e.ladder.Rungs))
+			if d.Hard == Soft {
+				if easy, ok := p.e.ladder.Easy(lib, at); ok {
+					at, p.because = easy, "the set, easier"
+				}
+			}
+			p.rung, p.fixed = p.e.ladder.Rungs[at], true
+		}
+		out = append(out, p)
+	}
+	return out
+}
+
+// holdTimes are the seconds a side of a long hold over the thirds of a series (common practice).
+var holdTimes = []int{60, 120, 180}
+
+// holds is a class of two long holds: getting there, the two, and a rest. Its minutes follow from the holds.
+func (l *Laid) holds(t *task, c *Class) []pick {
+	third := min(len(holdTimes)-1, len(t.mem.days)*len(holdTimes)/max(1, len(t.mem.days)+t.last+1))
+	if t.day.Hard == Soft {
+		third = max(0, third-1)
+	}
+	var out []pick
+	d := &draft{posture: movement.Supine, patterns: map[string]int{}, used: map[string]bool{}, spine: map[movement.Direction]bool{}}
+	t.wanted = 1.5
+	take := func(role movement.Role, left float64) {
+		if p, ok := t.best(d, role, left, len(out) == 0); ok {
+			p.fixed = true
+			d.add(p, len(out) == 0)
+			out = append(out, p)
+		}
+	}
+	take(movement.Arrive, 60)
+	take(movement.Mobilise, 60)
+	hold := func(e *entry, because string) {
+		level := 0
+		for n := range e.m.Levels {
+			if n <= third && termsOf(t.b).Takes(e.m, n+1) {
+				level = n + 1
+			}
+		}
+		if level == 0 {
+			return
+		}
+		said := fmt.Sprintf("hold %d s", holdTimes[third])
+		if e.m.As(level).Sides != movement.Both {
+			said += " each side"
+		}
+		ds, err := dose.Parse(said)
+		if err != nil {
+			return
+		}
+		p := pick{e: e, role: movement.Build, fixed: true, because: because, rung: ladder.Rung{Movement: e.m.Slug, Level: level, Dose: ds, Seconds: ladder.Seconds(t.lib, e.m, level, ds), Demand: e.m.At(level).Demand}, note: "A long hold: breathe on, come out when it pulls sharply."}
+		d.add(p, len(out) == 0)
+		out = append(out, p)
+	}
+	asked := 0
+	for _, x := range l.Brief.Daily {
+		if i := slices.IndexFunc(t.pool, func(e *entry) bool { return e.m.Slug == x.Slug }); i >= 0 && asked < 2 {
+			hold(t.pool[i], "a long hold every day, as asked")
+			asked++
+		}
+	}
+	for ; asked < 2; asked++ {
+		best, most := -1, -1<<30
+		for i, e := range t.pool {
+			if !e.m.Stretch || !strings.HasPrefix(e.m.Pattern, "stretch") || d.used[e.m.Slug] || d.patterns[e.m.Pattern] > 0 || d.posture.OnFloor() != e.m.Posture.OnFloor() {
+				continue
+			}
+			points := t.jitter(e.m.Slug, 1) - pointsChange*d.posture.WayTo(e.m.Posture).Steps
+			if slices.Contains(e.themes, t.day.Theme) {
+				points += pointsTheme
+			}
+			for _, day := range t.mem.lastDays(4) {
+				if day[e.m.Slug] {
+					points -= pointsWeek
+				}
+			}
+			if points > most {
+				best, most = i, points
+			}
+		}
+		if best < 0 {
+			break
+		}
+		hold(t.pool[best], fmt.Sprintf("a long hold, %d s a side", holdTimes[third]))
+	}
+	take(movement.Settle, 90)
+	t.due, t.given = nil, out
+	t.target = c.Most
+	if tl, err := timeline.Build(t.session(t.compose()), t.lib); err == nil { // the minutes follow from the holds
+		asked := !l.Brief.Minutes.IsZero()
+		if asked && (tl.Total < c.Least-clock.Minute || tl.Total > c.Most+clock.Minute) {
+			l.CouldNot = append(l.CouldNot, fmt.Sprintf("day %d: two holds of %d s a side take %s, and %s was asked for", t.day.N, holdTimes[third], tl.Total, rangeOf(c)))
+		}
+		c.Least, c.Most = tl.Total, tl.Total
+	}
+	return out
+}
