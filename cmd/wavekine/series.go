@@ -12,6 +12,7 @@ import (
 	"wavekine/core/lay"
 	"wavekine/core/plan"
 	"wavekine/core/review"
+	"wavekine/core/series"
 	"wavekine/core/timeline"
 )
 
@@ -113,7 +114,7 @@ func seriesOf(c *job) (*plan.Series, error) {
 	return plan.ReadSeries(text, c.lib)
 }
 
-// checkSeries takes the second look at every day; each finding says its day.
+// checkSeries takes the second look at every day, each finding with its day, and over the days.
 func checkSeries(c *job) error {
 	s, err := seriesOf(c)
 	if err != nil {
@@ -147,7 +148,14 @@ func checkSeries(c *job) error {
 			out = append(out, one)
 		}
 	}
-	return indented(c.out, map[string]any{"findings": out})
+	over, err := series.Over(s, c.lib, nil)
+	if err != nil {
+		return err
+	}
+	return indented(c.out, struct {
+		Findings []map[string]any `json:"findings"`
+		Over     []series.Finding `json:"over_days"`
+	}{out, over})
 }
 
 // stepVerb says what comes after a day: without one, what today is.

@@ -73,6 +73,7 @@ func TestSeriesOnTheCommandLine(t *testing.T) {
 		assert.Positive(t, f.Day)
 		assert.NotEqual(t, "stop", f.Severity)
 	}
+	assert.Contains(t, text, `"over_days": `)
 	text, err = ask("step", "--day", "6", file)
 	require.NoError(t, err)
 	assert.Contains(t, text, `"day": 7`)

@@ -24,7 +24,7 @@ const (
 	pointsFlow     = 12  // what stands before it leads to it
 	pointsDay      = 45  // off when it was there the day before
 	pointsWeek     = 8   // off for each time it was there in the last six class days
-	pointsNew      = 55  // off when nobody has met it, once the day has had as many new ones as were asked for
+	pointsNew      = 25  // off when nobody has met it and the day has had as many new ones as were asked for, and again for each more
 	pointsSpine    = 30  // it takes the spine where it has not been for three class days
 	pointsGives    = 50  // it gives back what has just been asked of the body
 	noise          = 14  // what another seed may change
@@ -365,8 +365,11 @@ func (t *task) points(d *draft, e *entry, v *variant, role movement.Role, left f
 		if most < 0 {
 			most = newLater
 		}
-		if d.news >= most || t.last < lastNewDays {
-			points -= pointsNew
+		switch {
+		case t.last < lastNewDays:
+			points -= 2 * pointsNew
+		case d.news >= most:
+			points -= pointsNew * (d.news - most + 1)
 		}
 		because += ", new"
 	}

@@ -47,7 +47,8 @@ const (
 	offShape   = 100 // times the square of how far it is off
 	sameTheme  = 8   // the theme of the day before
 	soonTheme  = 3   // the theme of the day before that, where there are three and more
-	longRun    = 6   // a fourth day running without an easy one, and each after it
+	longRun    = 20  // a fourth day running without an easy one, and each after it
+	easyFirst  = 12  // to begin with an easy day that nobody asked for
 	runAllowed = 3
 	mostThemes = 4 // a day chooses among; of more, each week has others
 )
@@ -206,6 +207,9 @@ func (f *frame) cost(i int, s state, hard Hard, theme string) (c int, next state
 	off := d.Want - hardAt[hard]
 	if f.fixed[i] < 0 {
 		c = int(off*off*offShape + .5)
+		if hard == Soft && s.theme < 0 && d.Want > hardAt[Soft] {
+			c += easyFirst
+		}
 	}
 	if n := len(f.themes[i]); n > 1 && s.theme >= 0 {
 		if s.name == theme {
@@ -299,7 +303,7 @@ func (f *frame) reasons() {
 		case d.Hard == Soft && d.Want < .3:
 			d.Why = "easier, as the shape asks"
 		case d.Hard == Soft:
-			d.Why = "easier, after " + fmt.Sprint(runAllowed) + " days running"
+			d.Why = "easier, so that no more than " + fmt.Sprint(runAllowed) + " days run on"
 		case i > 0 && f.days[i-1].Hard == High && f.days[i-1].Kind == Work && d.Theme != f.days[i-1].Theme:
 			d.Why = f.days[i-1].Theme + " rest 48 h after day " + fmt.Sprint(i)
 		default:

@@ -58,7 +58,7 @@ func TestBriefsAreLaid(t *testing.T) {
 	days, off, looks, loadOff, took := 0, 0, 0, 0, time.Duration(0)
 	for k := range 320 {
 		text := someBrief(r)
-		if k%10 != 3 && os.Getenv("THOROUGH") == "" {
+		if k%10 != 3 && os.Getenv("THOROUGH") == "" || k%80 != 3 && testing.Short() {
 			continue
 		}
 		at := time.Now()

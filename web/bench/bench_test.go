@@ -40,7 +40,7 @@ func TestProgrammingAClass(t *testing.T) {
 
 	webtest.Press(p, "/")
 	p.Keys("bird dog 8 each side + 10 pulses")
-	p.Until(`document.querySelector('#understood b')?.textContent === 'Bird dog'`)
+	p.Until(`document.querySelector('#understood b')?.textContent === 'Bird dog' && document.querySelector('#understood').textContent.includes('pulses')`)
 	said := p.Text("#understood")
 	assert.Contains(t, said, "8 reps + 10 pulses each side")
 	assert.Contains(t, said, "begins at")

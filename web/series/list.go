@@ -69,5 +69,6 @@ func seriesList(a *kit.Kit, c *gin.Context) {
 		Unreadable []kit.Unreadable
 		Archived   kit.ArchivedView
 		Start      string
-	}{list, odd, away, a.Now(c).AddDate(0, 0, 1).Format(time.DateOnly)})
+		Brief      briefView
+	}{list, odd, away, a.Now(c).AddDate(0, 0, 1).Format(time.DateOnly), briefView{}})
 }

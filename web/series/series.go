@@ -28,6 +28,8 @@ var Screen = kit.Screen{
 	Routes: func(a *kit.Kit, in gin.IRoutes) {
 		in.GET("/series", a.With(seriesList))
 		in.POST("/series", a.With(newSeries))
+		in.GET("/series-brief", a.With(showBrief))
+		in.POST("/series-lay", a.With(laySeries))
 		in.GET("/series/:id", a.With(showSeries))
 		in.POST("/series/:id/edit", a.With(editSeries))
 		in.GET("/series/:id/calendar", a.With(seriesCalendar))
@@ -48,6 +50,9 @@ type dayView struct {
 	Wave                       []byte
 	Length                     clock.Span
 	Load, Target               float64
+	Kind, Theme, Because       string
+	Peak                       bool
+	Rows                       []rowView
 }
 
 type seriesView struct {
@@ -65,6 +70,8 @@ type seriesView struct {
 	Undo, Redo              string
 	Kit                     string
 	Note                    string
+	Brief                   string
+	Seed                    int
 }
 
 type weekView struct {
@@ -125,7 +132,7 @@ func weekOf(days int) int {
 func viewSeries(a *kit.Kit, c *gin.Context, d store.Document, s *plan.Series) (seriesView, error) {
 	v := seriesView{
 		ID: d.ID, Title: s.Title, Start: s.Start.Format(time.DateOnly), Rev: d.Rev, Shape: s.Shape, Time: s.Time, Zone: s.Zone, Minutes: s.Minutes, Shapes: plan.Shapes(),
-		Days: len(s.Days), Note: s.Note,
+		Days: len(s.Days), Note: s.Note, Brief: s.Brief, Seed: s.Seed + 1,
 	}
 	studio := kit.Who(c).Studio.ID
 	docs, err := a.Store.Sessions.ByID(c.Request.Context(), studio, kit.Refs(s))
@@ -146,6 +153,7 @@ func viewSeries(a *kit.Kit, c *gin.Context, d store.Document, s *plan.Series) (s
 		dv := dayView{
 			N: i + 1, Date: date.Format("2 Jan"), Weekday: date.Format("Mon"), Title: day.Title, Plan: day.Ref, Rest: day.Rest, Empty: day.Empty(),
 			Today: date.Format(time.DateOnly) == today, Past: date.Format(time.DateOnly) < today,
+			Kind: day.Kind, Theme: day.Theme, Because: day.Because, Peak: day.Peak, Rows: rowsOf(a, &s.Days[i]),
 		}
 		cl, says, err := dayClass(a, i+1, day, docs)
 		if err != nil {

@@ -1,0 +1,154 @@
+package series
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"wavekine/core/brief"
+	"wavekine/core/lay"
+	"wavekine/core/plan"
+	"wavekine/store"
+	"wavekine/web/kit"
+)
+
+// briefView is a brief as it is understood while it is typed.
+type briefView struct {
+	Said   string // in its normal form
+	Days   int    // class days
+	Rest   int
+	Before string // the words before what was not understood, the word, and what was expected
+	Word   string
+	Wants  string
+	Could  []string // what cannot be had
+}
+
+// understood reads a brief for the studio's day; nothing typed is nothing said.
+func understood(a *kit.Kit, c *gin.Context, words string) (b *brief.Brief, v briefView, err error) {
+	if strings.TrimSpace(words) == "" {
+		return nil, v, nil
+	}
+	if b, err = brief.Parse(words, a.Lib, a.Now(c)); err != nil {
+		var e *brief.Error
+		if errors.As(err, &e) {
+			runes := []rune(words)
+			v.Before, v.Word = string(runes[:min(max(e.Column-1, 0), len(runes))]), e.Word
+			if v.Wants = "expected " + e.Expected; len(e.Readings) > 0 {
+				v.Wants = "could be " + strings.Join(e.Readings, ", ") + ": say which"
+			}
+		}
+		return nil, v, err
+	}
+	days, could := lay.Days(b)
+	v.Said, v.Could = b.String(a.Lib), could
+	for _, d := range days {
+		if d.Kind == lay.Rest {
+			v.Rest++
+		} else {
+			v.Days++
+		}
+	}
+	return b, v, nil
+}
+
+// showBrief says how a brief is understood.
+func showBrief(a *kit.Kit, c *gin.Context) {
+	_, v, _ := understood(a, c, c.Query("brief")) // what is wrong with it is in the view
+	a.Render(c, http.StatusOK, "serieslist", "understood", v)
+}
+
+// laySeries lays a brief and keeps the series.
+func laySeries(a *kit.Kit, c *gin.Context) {
+	words := c.Request.PostForm.Get("brief")
+	b, v, err := understood(a, c, words)
+	if err == nil && b == nil {
+		err = errors.New("say what the series should be: 21 days from monday, 15 min, hips")
+	}
+	if err != nil {
+		if v.Word != "" {
+			err = fmt.Errorf("%q: %s", v.Word, v.Wants)
+		}
+		a.Refuse(c, err)
+		return
+	}
+	seed := 0
+	if s := c.Request.PostForm.Get("seed"); s != "" {
+		if seed, err = strconv.Atoi(s); err != nil || seed < 0 {
+			a.Refuse(c, kit.ErrUnknown)
+			return
+		}
+	}
+	now := a.Now(c)
+	if b.Start.IsZero() { // where nothing is said it begins tomorrow
+		d := now.AddDate(0, 0, 1)
+		b.Start = time.Date(d.Year(), d.Month(), d.Day(), 0, 0, 0, 0, time.UTC)
+	}
+	laid, err := lay.Series(c.Request.Context(), a.Lib, b, lay.Options{Seed: uint64(seed)})
+	if err != nil {
+		if c.Request.Context().Err() != nil { // whoever asked has stopped
+			return
+		}
+		a.Refuse(c, err)
+		return
+	}
+	doc, err := laid.Document(a.Lib, now, seed)
+	if err != nil {
+		a.Refuse(c, err)
+		return
+	}
+	doc.Zone = kit.Who(c).Studio.Zone
+	doc.Note = strings.Join(laid.CouldNot, "; ")
+	if r := []rune(doc.Note); len(r) > plan.MaxNote {
+		doc.Note = string(r[:plan.MaxNote-1]) + "…"
+	}
+	ch, err := plan.ApplySeries(&plan.Series{}, a.Lib, &plan.BecomeSeries{Series: doc, Says: "Laid from a brief"})
+	if err != nil {
+		a.Refuse(c, err)
+		return
+	}
+	id := store.NewID()
+	if err := a.Store.Series.Create(c.Request.Context(), kit.Who(c).Studio.ID, id, storedSeries(c, ch)); err != nil {
+		a.FailSave(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/series/"+id)
+}
+
+// rowView is a row of a day's class with its reason.
+type rowView struct {
+	Name, Level, Dose, Because string
+}
+
+// rowsOf lists the rows of a day that has its class with it.
+func rowsOf(a *kit.Kit, d *plan.Day) (out []rowView) {
+	if d.Session == nil {
+		return nil
+	}
+	i := 0
+	d.Session.Each(func(_ plan.Path, b *plan.Block, r *plan.Row) {
+		v := rowView{Name: r.Name(), Dose: r.Dose.String()}
+		if m, ok := a.Lib.Get(r.Movement); ok {
+			v.Name = m.Name
+			if len(m.Levels) > 1 {
+				v.Level = fmt.Sprintf("level %d", max(1, r.Level))
+			}
+			if v.Dose == "" {
+				v.Dose = m.As(max(1, r.Level)).Dose.String()
+			}
+		}
+		if b.On > 0 {
+			v.Dose = fmt.Sprintf("%s on, %s off, %d rounds", b.On, b.Off, b.Rounds)
+		}
+		if i < len(d.Rows) {
+			v.Because = d.Rows[i].Because
+		}
+		i++
+		out = append(out, v)
+	})
+	return out
+}
