@@ -119,6 +119,9 @@ func TestBriefsAreLaid(t *testing.T) {
 		}
 	}
 	t.Logf("%d days in %v: %d off their minutes, %d to look at, %d off their load", days, took, off, looks, loadOff)
+	if testing.Short() { // too few to say how many in a hundred
+		return
+	}
 	assert.LessOrEqual(t, off, days/100)
 	assert.LessOrEqual(t, looks, days/10)
 	assert.LessOrEqual(t, loadOff, days*15/100)
