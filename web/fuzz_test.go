@@ -320,6 +320,9 @@ func (z *fuzz) forms() map[string]func() (string, url.Values) {
 		"/series": func() (string, url.Values) {
 			return "/series", url.Values{"title": {"Series " + z.n(1, 99)}, "start": {"2026-05-" + z.n(10, 28)}, "days": {z.n(1, 30)}}
 		},
+		"/series-lay": func() (string, url.Values) {
+			return "/series-lay", url.Values{"brief": {z.n(1, 12) + " days from " + z.n(1, 28) + " june, " + z.pick("8 min", "10 to 15 min", "20 min") + ", " + z.pick("hips", "core and balance", "older", "no kit", "rest sundays") + ", " + z.pick("ramp", "wave", "two long holds", "on and off", "same set growing", "learn bird dog")}, "seed": {z.n(0, 9)}}
+		},
 		"/series/:id/restore": func() (string, url.Values) {
 			d, _ := z.series()
 			return "/series/" + d.ID + "/restore", url.Values{"to": {z.n(1, d.Rev)}}

@@ -32,6 +32,7 @@ const (
 	mostScales   = 4    // times that the budgets are changed for the minutes
 	goesOnRung   = 2    // at least, of a learned movement, before the next rung
 	learnEvery   = 2    // class days between two goes, where the brief does not say
+	mustShare    = 60   // percent of a class that may be given: more leaves no room for arriving and settling
 	roomAbove    = .8   // of what the heaviest class weighs over the lightest is asked for on the peak
 	nearEnough   = 5000 // milliseconds off the minutes
 )
@@ -101,6 +102,9 @@ func Series(ctx context.Context, lib *movement.Library, b *brief.Brief, o Option
 		}
 	}
 	days, could := Days(b)
+	if !slices.ContainsFunc(days, func(d Day) bool { return d.Kind != Rest }) {
+		return nil, fmt.Errorf("%w: %s", ErrNothing, strings.Join(could, "; "))
+	}
 	out := &Laid{Brief: b, CouldNot: could}
 	pool := poolOf(lib, b)
 	if len(pool) < 8 {
@@ -127,6 +131,7 @@ func Series(ctx context.Context, lib *movement.Library, b *brief.Brief, o Option
 			done++
 			t := &task{lib: lib, b: b, pool: pool, day: &days[i], last: work - done, mem: mem, seed: o.Seed, due: slices.Concat(daily, out.due(lib, pool, days[i].N)), bars: map[string]bool{}}
 			c.Least, c.Most = minutesOf(b, &days[i])
+			out.tooMuch(t, &c)
 			switch {
 			case b.Shape == brief.SameSet && set != nil:
 				t.given = set.on(lib, &days[i])
@@ -150,6 +155,18 @@ func Series(ctx context.Context, lib *movement.Library, b *brief.Brief, o Option
 		}
 	}
 	return out, nil
+}
+
+// tooMuch says, once, where what must come does not go into the minutes.
+func (l *Laid) tooMuch(t *task, c *Class) {
+	const says = "what must come takes"
+	var sum clock.Span
+	for _, p := range t.due {
+		sum += p.rung.Seconds + clock.Seconds(overhead)
+	}
+	if sum > c.Most*mustShare/100 && l.Brief.Shape != brief.TwoHolds && !slices.ContainsFunc(l.CouldNot, func(s string) bool { return strings.Contains(s, says) }) {
+		l.CouldNot = append(l.CouldNot, fmt.Sprintf("day %d: %s %s with %d movements, of %s with getting there and settling: fewer to learn, or less every day", c.N, says, sum, len(t.due), rangeOf(c)))
+	}
 }
 
 // minutesOf is how long a day's class may be, at least and at most.

@@ -199,9 +199,17 @@ func TestWhatCannotBeHad(t *testing.T) {
 	l := laid(t, "6 days, 15 min, core, no kit, older, learn rolling like a ball and bridge with the feet on a roller, every day jackknife", Options{})
 	assert.Len(t, l.CouldNot, 3)
 	assert.Contains(t, l.CouldNot[0], "is not for this audience, or needs kit")
+	for _, text := range []string{"6 days, learn bird dog, clam, dart, swan, saw, bridge, dead bug, squat, lunge and mermaid, 8 min", "7 days, stretch every day 20 min, 10 min"} {
+		l = laid(t, text, Options{})
+		assert.Contains(t, l.CouldNot[0], "what must come takes", text)
+		assert.Contains(t, l.CouldNot[0], "fewer to learn, or less every day")
+	}
+	_, err := Series(context.Background(), movement.Shipped(), asked(t, "2 days, rest days 1 and 2"), Options{})
+	assert.ErrorIs(t, err, ErrNothing)
+	assert.ErrorContains(t, err, "every day is a rest day")
 	gone, cancel := context.WithCancelCause(context.Background())
 	cancel(assert.AnError)
-	_, err := Series(gone, movement.Shipped(), asked(t, "6 days, core"), Options{})
+	_, err = Series(gone, movement.Shipped(), asked(t, "6 days, core"), Options{})
 	assert.ErrorIs(t, err, assert.AnError)
 	calls := 0
 	laid(t, "6 days, 10 min, core", Options{Progress: func(day, of int) { calls++; assert.Equal(t, calls, day); assert.Equal(t, 6, of) }})
