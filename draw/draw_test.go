@@ -3,6 +3,8 @@ package draw
 import (
 	"encoding/xml"
 	"io"
+	"regexp"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -95,5 +97,29 @@ func BenchmarkWave(b *testing.B) {
 	tl, _ := timeline.Build(s, movement.Shipped())
 	for b.Loop() {
 		Wave(tl, review.Rails(s, tl, movement.Shipped(), review.Limits{}), nil)
+	}
+}
+
+// The line of a breath ends as full as it began, whatever the shares, stays in its box, and is not drawn where no pattern is set.
+func TestBreathLine(t *testing.T) {
+	ends := regexp.MustCompile(`M([\d.]+) ([\d.]+)C.*? ([\d.]+) ([\d.]+)"`)
+	for _, m := range movement.Shipped().All() {
+		phases := movement.BreathPhases(m.Breath)
+		line := BreathLine(phases, 180, 34)
+		if len(phases) < 2 {
+			assert.Nil(t, line, m.Slug)
+			continue
+		}
+		parts := ends.FindAllStringSubmatch(string(line), -1)
+		require.Len(t, parts, len(phases), m.Slug)
+		assert.Equal(t, parts[0][2], parts[len(parts)-1][4], "%s: %s", m.Slug, m.Breath)
+		for _, p := range parts {
+			for _, v := range []string{p[2], p[4]} {
+				y, err := strconv.ParseFloat(v, 64)
+				require.NoError(t, err)
+				assert.GreaterOrEqual(t, y, 2.9, m.Slug)
+				assert.LessOrEqual(t, y, 31.1, m.Slug)
+			}
+		}
 	}
 }

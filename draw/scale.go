@@ -44,14 +44,27 @@ func BreathLine(phases []movement.BreathPhase, w, h float64) []byte {
 	}
 	const edge = 3.
 	low, high := h-edge, edge
-	var net, top, level float64 // how full the breath is, so that the line fits whatever comes first
+	var in, out float64 // what comes in goes out again, however long each takes
 	for _, p := range phases {
 		switch p.Breath {
 		case movement.BreatheIn:
-			level += p.Share
+			in += p.Share
 		case movement.BreatheOut:
-			level -= p.Share
+			out += p.Share
 		}
+	}
+	by := func(p movement.BreathPhase) float64 {
+		switch {
+		case p.Breath == movement.BreatheIn:
+			return p.Share / in
+		case p.Breath == movement.BreatheOut:
+			return -p.Share / out
+		}
+		return 0
+	}
+	var net, top, level float64 // how full the breath is, so that the line fits whatever comes first
+	for _, p := range phases {
+		level += by(p)
 		net, top = min(net, level), max(top, level)
 	}
 	x, at := edge, -net
@@ -60,14 +73,9 @@ func BreathLine(phases []movement.BreathPhase, w, h float64) []byte {
 	var g svg
 	g.str(`<svg xmlns="http://www.w3.org/2000/svg" class="breathline" viewBox="0 0 `).num(w).str(" ").num(h).str(`" role="img" aria-label="`).text(movement.SayPhases(phases)).str(`">`)
 	for _, p := range phases {
-		x2, to := x+(w-2*edge)*p.Share, at
+		x2, to := x+(w-2*edge)*p.Share, at+by(p)
 		dash := ""
-		switch p.Breath {
-		case movement.BreatheIn:
-			to += p.Share
-		case movement.BreatheOut:
-			to -= p.Share
-		case movement.AnyBreath:
+		if p.Breath == movement.AnyBreath {
 			dash = ` stroke-dasharray="2 3"`
 		}
 		mid := (x + x2) / 2

@@ -158,6 +158,9 @@ type draft struct {
 // compose puts a class together role by role: each time the movement with the most points.
 func (t *task) compose() *draft {
 	d := &draft{posture: movement.Supine, patterns: map[string]int{}, used: map[string]bool{}, spine: map[movement.Direction]bool{}}
+	for _, p := range t.due { // what must come is not chosen for something else before
+		d.used[p.e.m.Slug] = true
+	}
 	first := true
 	if t.given != nil {
 		for _, p := range t.given {

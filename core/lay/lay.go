@@ -54,6 +54,9 @@ type Thread struct {
 	Because  string
 }
 
+// mended is why a row is there that nobody chose.
+const mended = "put in for the second look"
+
 // Row is why a row of a class is there.
 type Row struct {
 	Movement string `json:"movement"`
@@ -476,8 +479,9 @@ func (t *task) make(ctx context.Context, c *Class, o Options) error {
 		if t.mem.led[r.Movement] == 0 && !slices.Contains(c.New, r.Movement) {
 			c.New = append(c.New, r.Movement)
 		}
-		because := "put in for the second look"
-		if i := slices.IndexFunc(best.d.picks, func(p pick) bool { return p.e.m.Slug == r.Movement }); i >= 0 {
+		because := mended
+		i := slices.IndexFunc(best.d.picks, func(p pick) bool { return p.e.m.Slug == r.Movement })
+		if i >= 0 && !slices.ContainsFunc(c.Rows, func(o Row) bool { return o.Movement == r.Movement }) {
 			because = best.d.picks[i].because
 		}
 		c.Rows = append(c.Rows, Row{r.Movement, because})
