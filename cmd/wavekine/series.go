@@ -120,7 +120,7 @@ func checkSeries(c *job) error {
 	if err != nil {
 		return err
 	}
-	out := []map[string]any{}
+	out := []any{}
 	for i := range s.Days {
 		if s.Days[i].Session == nil {
 			continue
@@ -136,26 +136,25 @@ func checkSeries(c *job) error {
 		}
 		shown, _ := review.SetAside(all, class.Aside)
 		for _, f := range shown {
-			text, err := json.Marshal(f)
-			if err != nil {
-				return err
+			if f.Mends == nil {
+				f.Mends = []review.Mend{}
 			}
-			one := map[string]any{}
-			if err := json.Unmarshal(text, &one); err != nil {
-				return err
-			}
-			one["day"] = i + 1
-			out = append(out, one)
+			out = append(out, struct {
+				Day int `json:"day"`
+				review.Finding
+			}{i + 1, f})
 		}
 	}
 	over, err := series.Over(s, c.lib, nil)
 	if err != nil {
 		return err
 	}
+	for _, f := range over {
+		out = append(out, f)
+	}
 	return indented(c.out, struct {
-		Findings []map[string]any `json:"findings"`
-		Over     []series.Finding `json:"over_days"`
-	}{out, over})
+		Findings []any `json:"findings"`
+	}{out})
 }
 
 // stepVerb says what comes after a day: without one, what today is.

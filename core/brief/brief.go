@@ -92,6 +92,12 @@ const (
 	FromTaught   Source = "from what we taught last"
 )
 
+// Where the hardest part of a class is.
+const (
+	InTheMiddle = "in the middle"
+	Finisher    = "as a finisher"
+)
+
 // Brief is what a series is asked to be. The zero value asks for nothing.
 type Brief struct {
 	Days      int
@@ -120,7 +126,7 @@ type Brief struct {
 	Daily     []Daily
 	Stretch   int // minutes of stretching every day
 	From      Source
-	Hardest   string // "in the middle" or "as a finisher"
+	Hardest   string // InTheMiddle or Finisher
 	WarmUp    string // "included" or "assumed"
 	Tests     []Test
 }

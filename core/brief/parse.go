@@ -131,7 +131,7 @@ var fixedWords = map[string]func(*Brief){
 	"from my sessions": func(b *Brief) { b.From = FromSessions }, "from our sessions": func(b *Brief) { b.From = FromSessions }, "from the library": func(b *Brief) { b.From = FromLibrary }, "from what we taught last": func(b *Brief) { b.From = FromTaught },
 	"classical order": func(b *Brief) { b.Classical = true }, "in the classical order": func(b *Brief) { b.Classical = true },
 	"one side through": func(b *Brief) { b.Chained = true }, "chained": func(b *Brief) { b.Chained = true },
-	"a finisher": func(b *Brief) { b.Hardest = "as a finisher" }, "finisher": func(b *Brief) { b.Hardest = "as a finisher" },
+	"a finisher": func(b *Brief) { b.Hardest = Finisher }, "finisher": func(b *Brief) { b.Hardest = Finisher },
 }
 
 // whichThing is what a fixed word says something of, so that it is said once.
@@ -399,6 +399,19 @@ func (r *reader) moreDays(into *[]int) func(clause) (bool, error) {
 	}
 }
 
+// moreWeekdays takes further weekdays after a comma, each once.
+func (r *reader) moreWeekdays(into *[]time.Weekday) {
+	r.goOn = func(next clause) (bool, error) {
+		more, ok := weekdayList(strings.TrimPrefix(next.text, "and "))
+		for _, d := range more {
+			if !slices.Contains(*into, d) {
+				*into = append(*into, d)
+			}
+		}
+		return ok, nil
+	}
+}
+
 // when reads start, class days, rest days, peak and soft days.
 func (r *reader) when(c clause) (bool, error) {
 	if _, fixed := fixedWords[c.text]; fixed {
@@ -417,13 +430,7 @@ func (r *reader) when(c clause) (bool, error) {
 			}
 			r.b.Rest = append(r.b.Rest, ds...)
 			r.said["rest"] = c.at
-			r.goOn = func(next clause) (bool, error) {
-				more, ok := weekdayList(strings.TrimPrefix(next.text, "and "))
-				if ok {
-					r.b.Rest = append(r.b.Rest, more...)
-				}
-				return ok, nil
-			}
+			r.moreWeekdays(&r.b.Rest)
 			return true, nil
 		}
 		if num := regexp.MustCompile(`^(?:on )?days? (.+)$`).FindStringSubmatch(words); num != nil {
@@ -451,17 +458,7 @@ func (r *reader) when(c clause) (bool, error) {
 			return true, &Error{Column: c.at, Word: c.text, Expected: "the class days once: they are said with the number of days"}
 		}
 		r.b.Weekdays = ds
-		r.goOn = func(next clause) (bool, error) {
-			more, ok := weekdayList(strings.TrimPrefix(next.text, "and "))
-			if ok {
-				for _, d := range more {
-					if !slices.Contains(r.b.Weekdays, d) {
-						r.b.Weekdays = append(r.b.Weekdays, d)
-					}
-				}
-			}
-			return ok, nil
-		}
+		r.moreWeekdays(&r.b.Weekdays)
 		return true, nil
 	case peakSaid.MatchString(c.text):
 		if err := r.once("the peak", c); err != nil {
@@ -554,7 +551,7 @@ func (r *reader) how(c clause) (bool, error) {
 	if f := hardestSaid.FindStringSubmatch(c.text); f != nil {
 		r.b.Hardest = f[1]
 		if f[1] == "at the end" || f[1] == "last" {
-			r.b.Hardest = "as a finisher"
+			r.b.Hardest = Finisher
 		}
 		return true, r.once("the hardest part", c)
 	}
@@ -573,13 +570,7 @@ func (r *reader) moves(c clause) (bool, error) {
 		if err := r.learn(f[1], c, from); err != nil {
 			return true, err
 		}
-		r.goOn = func(next clause) (bool, error) {
-			words := strings.TrimPrefix(next.text, "and ")
-			if !r.namesMoves(words) {
-				return false, nil
-			}
-			return true, r.learn(words, next, from)
-		}
+		r.moreMoves(func(words string, c clause) error { return r.learn(words, c, from) })
 		return true, nil
 	}
 	if f := outSaid.FindStringSubmatch(c.text); f != nil && f[1] != "kit" {
@@ -599,13 +590,7 @@ func (r *reader) moves(c clause) (bool, error) {
 			}
 			return nil
 		}
-		r.goOn = func(next clause) (bool, error) {
-			words := strings.TrimPrefix(next.text, "and ")
-			if !r.namesMoves(words) {
-				return false, nil
-			}
-			return true, take(words, next)
-		}
+		r.moreMoves(take)
 		return true, take(f[1], c)
 	}
 	if f := testSaid.FindStringSubmatch(c.text); f != nil {
@@ -649,6 +634,17 @@ func (r *reader) kit(words string, c clause) error {
 		return true, take(next.text)
 	}
 	return take(words)
+}
+
+// moreMoves takes further movements after a comma.
+func (r *reader) moreMoves(take func(words string, c clause) error) {
+	r.goOn = func(next clause) (bool, error) {
+		words := strings.TrimPrefix(next.text, "and ")
+		if !r.namesMoves(words) {
+			return false, nil
+		}
+		return true, take(words, next)
+	}
 }
 
 // namesMoves tells whether every word of a list is the name of a movement.

@@ -28,6 +28,9 @@ const (
 	pointsSpine    = 30  // it takes the spine where it has not been for three class days
 	pointsGives    = 50  // it gives back what has just been asked of the body
 	noise          = 14  // what another seed may change
+	beforeMiddle   = .6  // of the building that comes before the hardest part, where it is asked for in the middle
+	afterMiddle    = 1.2 // demand by which what follows it is easier
+	longestChain   = 3   // rows of a chain
 	mostStations   = 6   // of a circuit
 	mostOfPattern  = 2   // movements of one kind in a class; three curls
 	mostCurls      = 3   //
@@ -139,6 +142,29 @@ func (t *task) shares() map[movement.Role]float64 {
 	return out
 }
 
+// slot is a stretch of a class for one role; lower is how much less demand it wants than the role does.
+type slot struct {
+	role  movement.Role
+	share float64 // of the class's time
+	lower float64
+}
+
+// slots are the roles in their order. Where the hardest part is asked for in the middle, easier building follows it.
+func (t *task) slots() (out []slot) {
+	shares := t.shares()
+	for _, role := range movement.Roles() {
+		s := slot{role: role, share: shares[role]}
+		if t.b.Hardest == brief.InTheMiddle && shares[movement.Peak] > 0 && role == movement.Build {
+			s.share *= beforeMiddle
+		}
+		out = append(out, s)
+		if t.b.Hardest == brief.InTheMiddle && role == movement.Peak && shares[movement.Peak] > 0 {
+			out = append(out, slot{movement.Build, shares[movement.Build] * (1 - beforeMiddle), afterMiddle})
+		}
+	}
+	return out
+}
+
 var sectionOf = map[movement.Role]int{movement.Arrive: 0, movement.Mobilise: 0, movement.Wake: 0, movement.Build: 1, movement.Peak: 1, movement.Counter: 2, movement.Settle: 2}
 
 // draft is a class as it is being put together.
@@ -169,18 +195,22 @@ func (t *task) compose() *draft {
 		}
 		return d
 	}
-	shares := t.shares()
-	for _, role := range movement.Roles() {
-		left := shares[role] * t.target.Seconds() * t.scale
+	wanted, served := t.wanted, map[movement.Role]bool{}
+	defer func() { t.wanted = wanted }()
+	for _, sl := range t.slots() {
+		role := sl.role
+		t.wanted = max(lightest, wanted-sl.lower)
+		left := sl.share * t.target.Seconds() * t.scale
 		if role == movement.Settle {
 			left = max(left, leastSettle)
 		}
 		for _, p := range t.due {
-			if p.role == role {
+			if p.role == role && !served[role] {
 				left -= p.rung.Seconds.Seconds() + overhead
 			}
 		}
-		due := slices.DeleteFunc(slices.Clone(t.due), func(p pick) bool { return p.role != role })
+		due := slices.DeleteFunc(slices.Clone(t.due), func(p pick) bool { return p.role != role || served[role] })
+		served[role] = true
 		for len(due) > 0 || left > 0 {
 			if len(due) > 0 { // what is due comes where it changes position least
 				i := 0
@@ -422,18 +452,9 @@ func (t *task) session(d *draft) *plan.Session {
 	s := &plan.Session{Format: plan.SessionFormat, Title: t.title(), Target: t.target, Audience: t.b.Audience, Style: t.style()}
 	titles := []string{"Arrive", "Build", "Settle"}
 	for i, title := range titles {
-		var rows []plan.Row
-		for _, p := range d.picks {
-			if sectionOf[p.role] == i {
-				rows = append(rows, plan.Row{Movement: p.e.m.Slug, Level: p.rung.Level, Dose: p.rung.Dose, Locked: p.fixed, Note: p.note})
-			}
-		}
-		if on, off := t.onOff(); i == 1 && on > 0 && len(rows) > 1 {
-			s.Sections = append(s.Sections, plan.Section{Title: title, Blocks: []plan.Block{t.circuit(rows, on, off)}})
-			continue
-		}
-		if len(rows) > 0 {
-			s.Sections = append(s.Sections, plan.Section{Title: title, Blocks: []plan.Block{{Rule: plan.Straight, Rounds: 1, Rows: rows}}})
+		picks := slices.DeleteFunc(slices.Clone(d.picks), func(p pick) bool { return sectionOf[p.role] != i })
+		if blocks := t.blocks(picks, i == 1); len(blocks) > 0 {
+			s.Sections = append(s.Sections, plan.Section{Title: title, Blocks: blocks})
 		}
 	}
 	var kit []string
@@ -448,6 +469,63 @@ func (t *task) session(d *draft) *plan.Session {
 		s.Note = "Have ready: " + strings.Join(kit, ", ") + "."
 	}
 	return s
+}
+
+// blocks are the rows of a section. The building part may be a circuit, behind what must keep its dose, or have chains: neighbours that are
+// done on one side each, in one position, where one side through was asked for.
+func (t *task) blocks(picks []pick, building bool) (out []plan.Block) {
+	on, off := t.onOff()
+	var rows, stations []plan.Row
+	flush := func() {
+		if len(rows) > 0 {
+			out = append(out, plan.Block{Rule: plan.Straight, Rounds: 1, Rows: rows})
+		}
+		rows = nil
+	}
+	for k := 0; k < len(picks); k++ {
+		if n := t.chain(picks[k:]); building && n > 1 {
+			flush()
+			var chained []plan.Row
+			for _, p := range picks[k : k+n] {
+				chained = append(chained, rowOf(p))
+			}
+			out = append(out, plan.Block{Rule: plan.Chain, Rounds: 1, Rows: chained})
+			k += n - 1
+			continue
+		}
+		if building && on > 0 && !picks[k].fixed {
+			stations = append(stations, rowOf(picks[k]))
+			continue
+		}
+		rows = append(rows, rowOf(picks[k]))
+	}
+	if len(stations) == 1 { // one alone is no circuit
+		rows, stations = append(rows, stations...), nil
+	}
+	flush()
+	if len(stations) > 0 {
+		out = append(out, t.circuit(stations, on, off))
+	}
+	return out
+}
+
+func rowOf(p pick) plan.Row {
+	return plan.Row{Movement: p.e.m.Slug, Level: p.rung.Level, Dose: p.rung.Dose, Locked: p.fixed, Note: p.note}
+}
+
+// chain is how many of the first picks make a chain; 1 or less: none.
+func (t *task) chain(picks []pick) (n int) {
+	if !t.b.Chained || t.b.Shape == brief.Intervals {
+		return 0
+	}
+	for _, p := range picks[:min(len(picks), longestChain)] {
+		v := p.e.m.As(p.rung.Level)
+		if v.Sides != movement.Each || n > 0 && v.Posture != picks[0].e.m.As(picks[0].rung.Level).Posture {
+			break
+		}
+		n++
+	}
+	return n
 }
 
 // onOffs are the times on and off by which a circuit gets harder (common practice).
@@ -491,8 +569,17 @@ func (t *task) title() string {
 }
 
 func (t *task) style() (out plan.Style) {
-	if t.b.WarmUp == "assumed" {
+	switch t.b.WarmUp {
+	case "assumed":
 		out.WarmUp = plan.WarmUpAssumed
+	case "included":
+		out.WarmUp = plan.WarmUpInside
+	}
+	if t.b.Hardest == brief.Finisher {
+		out.Peak = plan.PeakAtEnd
+	}
+	if t.b.Chained {
+		out.Sides = plan.SidesInChain
 	}
 	return out
 }

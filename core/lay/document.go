@@ -7,6 +7,7 @@ import (
 	"wavekine/core/brief"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
+	"wavekine/core/review"
 )
 
 // shapeWords are the schools as a series document names them.
@@ -80,8 +81,17 @@ func (l *Laid) title() string {
 type Report struct {
 	Days     []DayReport    `json:"days"`
 	Threads  []ThreadReport `json:"threads"`
-	Findings []string       `json:"findings"`
+	Findings []FoundReport  `json:"findings"`
 	CouldNot []string       `json:"could_not"`
+}
+
+// FoundReport is a finding that is left in a day's class.
+type FoundReport struct {
+	Day      int             `json:"day"`
+	Row      string          `json:"row"`
+	Rule     string          `json:"rule"`
+	Severity review.Severity `json:"severity"`
+	Says     string          `json:"says"`
 }
 
 // DayReport is a day in figures.
@@ -117,7 +127,7 @@ type RungReport struct {
 
 // Report gathers it.
 func (l *Laid) Report(lib *movement.Library) Report {
-	out := Report{Days: []DayReport{}, Threads: []ThreadReport{}, Findings: []string{}, CouldNot: append([]string{}, l.CouldNot...)}
+	out := Report{Days: []DayReport{}, Threads: []ThreadReport{}, Findings: []FoundReport{}, CouldNot: append([]string{}, l.CouldNot...)}
 	tenth := func(v float64) float64 { return float64(int(v*10+.5)) / 10 }
 	for i := range l.Days {
 		c := &l.Days[i]
@@ -126,8 +136,8 @@ func (l *Laid) Report(lib *movement.Library) Report {
 			d.Date = c.Date.Format(time.DateOnly)
 		}
 		out.Days = append(out.Days, d)
-		if c.Stops+c.Looks > 0 {
-			out.Findings = append(out.Findings, fmt.Sprintf("day %d: %d that stop, %d to look at", c.N, c.Stops, c.Looks))
+		for _, f := range c.Found {
+			out.Findings = append(out.Findings, FoundReport{c.N, f.Row.String(), f.Rule, f.Severity, f.Says})
 		}
 	}
 	for _, th := range l.Threads {

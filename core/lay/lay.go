@@ -10,7 +10,6 @@ import (
 
 	"wavekine/core/brief"
 	"wavekine/core/clock"
-	"wavekine/core/dose"
 	"wavekine/core/ladder"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
@@ -31,6 +30,7 @@ const (
 	lengthWithin = .05  // of its minutes before a class is fitted
 	mostScales   = 4    // times that the budgets are changed for the minutes
 	goesOnRung   = 2    // at least, of a learned movement, before the next rung
+	shownAtOnce  = 3    // learned movements that begin on the first day
 	learnEvery   = 2    // class days between two goes, where the brief does not say
 	mustShare    = 60   // percent of a class that may be given: more leaves no room for arriving and settling
 	roomAbove    = .8   // of what the heaviest class weighs over the lightest is asked for on the peak
@@ -76,6 +76,7 @@ type Class struct {
 	Rows    []Row
 	Stops   int // findings left
 	Looks   int
+	Found   []review.Finding // those findings
 }
 
 // Laid is a series laid out.
@@ -99,9 +100,12 @@ var ErrNothing = errors.New("lay: nothing can be laid")
 // Series lays a brief out. The same brief, library and seed give the same bytes. When ctx ends first, its cause is the error.
 // Cost grows with days x the movements that fit the brief x rows of a class.
 func Series(ctx context.Context, lib *movement.Library, b *brief.Brief, o Options) (*Laid, error) {
-	for what, said := range map[string]bool{"from my sessions": b.From != brief.FromLibrary, "the classical order": b.Classical} {
-		if said {
-			return nil, fmt.Errorf("lay: %q is understood, and cannot be laid yet", what)
+	for _, word := range []struct {
+		said bool
+		what string
+	}{{b.From != brief.FromLibrary, string(b.From)}, {b.Classical, "classical order"}, {b.Count != "", "counted in " + b.Count}} {
+		if word.said { // understood, and not left aside in silence
+			return nil, fmt.Errorf("lay: %q is understood, and cannot be laid yet", word.what)
 		}
 	}
 	days, could := Days(b)
@@ -113,7 +117,11 @@ func Series(ctx context.Context, lib *movement.Library, b *brief.Brief, o Option
 	if len(pool) < 8 {
 		return nil, fmt.Errorf("%w: %d movements fit the audience and the kit", ErrNothing, len(pool))
 	}
-	out.threads(lib, pool, days)
+	if b.Shape == brief.TwoHolds {
+		out.noRoom(lib)
+	} else {
+		out.threads(lib, pool, days)
+	}
 	daily := out.daily(lib, pool)
 	mem := &memory{led: map[string]int{}}
 	cal, err := calibrate(ctx, lib, b, pool, days, o)
@@ -132,7 +140,9 @@ func Series(ctx context.Context, lib *movement.Library, b *brief.Brief, o Option
 		c := Class{Day: days[i]}
 		if days[i].Kind != Rest {
 			done++
-			t := &task{lib: lib, b: b, pool: pool, day: &days[i], last: work - done, mem: mem, seed: o.Seed, due: slices.Concat(daily, out.due(lib, pool, days[i].N)), bars: map[string]bool{}}
+			t := &task{lib: lib, b: b, pool: pool, day: &days[i], last: work - done, mem: mem, seed: o.Seed, bars: map[string]bool{}}
+			t.due = apartFrom(daily, out.due(lib, pool, days[i].N))
+			t.due = append(t.due, out.stretches(t)...)
 			c.Least, c.Most = minutesOf(b, &days[i])
 			out.tooMuch(t, &c)
 			switch {
@@ -156,6 +166,9 @@ func Series(ctx context.Context, lib *movement.Library, b *brief.Brief, o Option
 		if o.Progress != nil {
 			o.Progress(i+1, len(days))
 		}
+	}
+	if b.Shape == brief.SameSet {
+		out.climbed()
 	}
 	return out, nil
 }
@@ -206,7 +219,7 @@ func (l *Laid) threads(lib *movement.Library, pool []*entry, days []Day) {
 		m, _ := lib.Get(learn.Slug)
 		i := slices.IndexFunc(pool, func(e *entry) bool { return e.m.Slug == learn.Slug })
 		if i < 0 {
-			l.CouldNot = append(l.CouldNot, fmt.Sprintf("%s is not for this audience, or needs kit that is not there", m.Name))
+			l.CouldNot = append(l.CouldNot, l.whyNot(m, "to learn"))
 			continue
 		}
 		th := Thread{Movement: learn.Slug, Ladder: pool[i].ladder, Every: learn.Every}
@@ -223,7 +236,8 @@ func (l *Laid) threads(lib *movement.Library, pool []*entry, days []Day) {
 		th.Climb.Every = max(goesOnRung, (goes+len(th.Ladder.Rungs)-from-1)/max(1, len(th.Ladder.Rungs)-from))
 		n := 0
 		for j, day := range work {
-			if (j+k)%th.Every != 0 && !(day == work[0] && th.Every > 1 && k < 3) {
+			first := day == work[0] && (k < shownAtOnce || l.Brief.Shape == brief.SameSet) // the first are shown on the first day
+			if (j+k)%th.Every != 0 && !first {
 				continue
 			}
 			at := th.Ladder.At(from, n, th.Climb)
@@ -298,13 +312,13 @@ func (l *Laid) due(lib *movement.Library, pool []*entry, day int) (out []pick) {
 	return out
 }
 
-// daily are the rows of every day.
+// daily are the movements of every day.
 func (l *Laid) daily(lib *movement.Library, pool []*entry) (out []pick) {
 	for _, d := range l.Brief.Daily {
 		i := slices.IndexFunc(pool, func(e *entry) bool { return e.m.Slug == d.Slug })
 		m, _ := lib.Get(d.Slug)
 		if i < 0 {
-			l.CouldNot = append(l.CouldNot, fmt.Sprintf("%s every day: it is not for this audience, or needs kit that is not there", m.Name))
+			l.CouldNot = append(l.CouldNot, l.whyNot(m, "every day"))
 			continue
 		}
 		e := pool[i]
@@ -313,21 +327,104 @@ func (l *Laid) daily(lib *movement.Library, pool []*entry) (out []pick) {
 		r.Seconds = ladder.Seconds(lib, e.m, r.Level, r.Dose)
 		out = append(out, pick{e: e, rung: r, role: roleFor(e), because: "every day, as asked", fixed: true})
 	}
-	if left := float64(l.Brief.Stretch) * 60; left > 0 {
-		for _, e := range pool {
-			if !strings.HasPrefix(e.m.Pattern, "stretch") || left < 25 || slices.ContainsFunc(out, func(p pick) bool { return p.e == e }) {
-				continue
+	return out
+}
+
+// stretches are the daily stretching of a class: what serves the day first, what was not there for longest before what was.
+func (l *Laid) stretches(t *task) (out []pick) {
+	left := float64(l.Brief.Stretch) * 60
+	if left == 0 {
+		return nil
+	}
+	var pool []*entry
+	points := map[*entry]int{}
+	for _, e := range t.pool {
+		if !strings.HasPrefix(e.m.Pattern, "stretch") || slices.ContainsFunc(t.due, func(p pick) bool { return p.e == e }) {
+			continue
+		}
+		pool = append(pool, e)
+		points[e] = t.jitter(e.m.Slug, 0)
+		if slices.Contains(e.themes, t.day.Theme) {
+			points[e] += pointsTheme
+		}
+		for _, day := range t.mem.lastDays(4) {
+			if day[e.m.Slug] {
+				points[e] -= pointsWeek
 			}
-			if len(l.Brief.Focus) > 0 && !slices.ContainsFunc(e.themes, func(t string) bool { return slices.Contains(l.Brief.Focus, t) }) && left < float64(l.Brief.Stretch)*30 {
-				continue
-			}
-			r := e.variants[0].rung
-			r.Dose = dose.Dose(r.Dose)
+		}
+	}
+	slices.SortStableFunc(pool, func(a, b *entry) int { return points[b] - points[a] })
+	for _, e := range pool {
+		r := e.variants[0].rung
+		if took := r.Seconds.Seconds() + overhead; left >= took*.6 {
 			out = append(out, pick{e: e, rung: r, role: movement.Settle, because: "stretching every day, as asked", fixed: true})
-			left -= r.Seconds.Seconds() + overhead
+			left -= took
 		}
 	}
 	return out
+}
+
+// whyNot says why a movement that was asked for is not there.
+func (l *Laid) whyNot(m *movement.Movement, what string) string {
+	if slices.Contains(l.Brief.LeaveOut, m.Slug) {
+		return fmt.Sprintf("%s is asked for %s and to be left out: it is left out", m.Name, what)
+	}
+	return fmt.Sprintf("%s, %s: it is not for this audience, or needs kit that is not there", m.Name, what)
+}
+
+// noRoom says what two long holds leave no room for.
+func (l *Laid) noRoom(lib *movement.Library) {
+	var names []string
+	for _, x := range l.Brief.Learn {
+		if m, ok := lib.Get(x.Slug); ok {
+			names = append(names, m.Name)
+		}
+	}
+	for _, x := range l.Brief.Tests {
+		if m, ok := lib.Get(x.Slug); ok {
+			names = append(names, m.Name)
+		}
+	}
+	if len(l.Brief.Daily) > 2 {
+		names = append(names, "the third of what is to come every day and what is behind it")
+	}
+	if l.Brief.Stretch > 0 {
+		names = append(names, "more stretching")
+	}
+	if len(names) > 0 {
+		l.CouldNot = append(l.CouldNot, "two long holds a day leave no room for "+strings.Join(names, ", "))
+	}
+}
+
+// apartFrom joins two lists of rows; what is in the first is not there again.
+func apartFrom(first, more []pick) []pick {
+	out := slices.Clone(first)
+	for _, p := range more {
+		if !slices.ContainsFunc(first, func(o pick) bool { return o.e == p.e }) {
+			out = append(out, p)
+		}
+	}
+	return out
+}
+
+// climbed reads the goes of what is learned off the classes, where each day has the same set.
+func (l *Laid) climbed() {
+	for i := range l.Threads {
+		th := &l.Threads[i]
+		th.Goes, th.Every, th.Climb, th.Because = nil, 1, ladder.Climb{}, "to learn: in the set of every day"
+		for k := range l.Days {
+			c := &l.Days[k]
+			if c.Session == nil {
+				continue
+			}
+			c.Session.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
+				at := slices.IndexFunc(th.Ladder.Rungs, func(g ladder.Rung) bool { return g.Level == max(1, r.Level) && g.Dose.Equal(r.Dose) })
+				if r.Movement == th.Movement && at >= 0 {
+					th.Goes = append(th.Goes, Go{c.N, at, c.Kind == Easy})
+				}
+			})
+		}
+	}
 }
 
 // calibration is what classes of a brief can weigh a minute: the lightest, and the heaviest by theme.
@@ -433,7 +530,7 @@ type answer struct {
 	findings     []review.Finding
 }
 
-// worse compares two answers for a day: stops, then minutes, then load and what is to be looked at.
+// badness weighs an answer for a day: stops, then minutes, then load and what is to be looked at.
 func (a *answer) badness(c *Class) float64 {
 	off := 0.0
 	if a.tl.Total < c.Least-nearEnough || a.tl.Total > c.Most+nearEnough {
@@ -471,6 +568,7 @@ func (t *task) make(ctx context.Context, c *Class, o Options) error {
 		}
 	}
 	c.Session, c.Load, c.Length, c.Stops, c.Looks = best.s, best.load, best.tl.Total, best.stops, best.looks
+	c.Found = slices.DeleteFunc(slices.Clone(best.findings), func(f review.Finding) bool { return f.Severity == review.Good })
 	c.Session.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
 		if r.IsRest() {
 			c.Rows = append(c.Rows, Row{"rest", "a break that the second look asks for"})

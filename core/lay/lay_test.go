@@ -8,6 +8,7 @@ import (
 	"math/rand/v2"
 	"os"
 	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -225,5 +226,97 @@ func BenchmarkSeries(b *testing.B) {
 				laid(b, text+", hips, upper back, core and balance, no kit, mixed, rest sundays, ramp, learn bird dog, bridge and side plank", Options{})
 			}
 		})
+	}
+}
+
+// No word of a brief is taken and then left aside: each has its effect, or is refused or said to be without.
+func TestEveryWordCounts(t *testing.T) {
+	lib := movement.Shipped()
+	const head = "8 days from monday, 20 min, hips and core, no kit, mixed, "
+	blocks := func(l *Laid, visit func(c *Class, s int, b *plan.Block)) {
+		for i := range l.Days {
+			if c := &l.Days[i]; c.Session != nil {
+				for s := range c.Session.Sections {
+					for k := range c.Session.Sections[s].Blocks {
+						visit(c, s, &c.Session.Sections[s].Blocks[k])
+					}
+				}
+			}
+		}
+	}
+	chains := 0
+	blocks(laid(t, head+"ramp, one side through", Options{}), func(c *Class, _ int, b *plan.Block) {
+		assert.Zero(t, c.Stops)
+		if b.Rule == plan.Chain {
+			chains++
+		}
+	})
+	assert.Greater(t, chains, 2, "one side through")
+	blocks(laid(t, head+"ramp", Options{}), func(_ *Class, _ int, b *plan.Block) { assert.Equal(t, plan.Straight, b.Rule) })
+
+	for i, c := range laid(t, head+"ramp, finisher, warm-up assumed", Options{}).Days {
+		assert.Equal(t, plan.PeakAtEnd, c.Session.Style.Peak, i)
+		assert.Equal(t, plan.WarmUpAssumed, c.Session.Style.WarmUp, i)
+	}
+	after := func(text string) (n int) { // building rows behind the hardest part
+		for _, c := range laid(t, text, Options{}).Days {
+			peak := slices.IndexFunc(c.Rows, func(r Row) bool { return strings.HasPrefix(r.Because, "peak") })
+			for k, r := range c.Rows {
+				if peak >= 0 && k > peak && strings.HasPrefix(r.Because, "build") {
+					n++
+				}
+			}
+		}
+		return n
+	}
+	assert.Greater(t, after(head+"ramp, hardest in the middle"), after(head+"ramp")+3)
+
+	l := laid(t, head+"two long holds, learn bird dog, test side plank on days 1 and 4", Options{})
+	assert.Contains(t, strings.Join(l.CouldNot, "; "), "two long holds a day leave no room for Bird dog, Side plank")
+	assert.Empty(t, l.Threads)
+
+	l = laid(t, "8 days from monday, 15 to 20 min, hips and core, no kit, mixed, same set growing, learn bird dog and bridge", Options{})
+	require.Len(t, l.Threads, 2)
+	for _, th := range l.Threads {
+		assert.Len(t, th.Goes, 8, "%s is in the set of every day", th.Movement)
+	}
+
+	l = laid(t, head+"on and off, learn bird dog", Options{})
+	for _, g := range l.Threads[0].Goes {
+		found := false
+		l.Days[g.Day-1].Session.Each(func(_ plan.Path, b *plan.Block, r *plan.Row) {
+			found = found || r.Movement == "bird-dog" && b.Rule == plan.Straight && r.Dose.Equal(l.Threads[0].Ladder.Rungs[g.Rung].Dose)
+		})
+		assert.True(t, found, "what is learned keeps its dose beside the circuit, day %d", g.Day)
+	}
+
+	seen := map[string]bool{}
+	for _, c := range laid(t, head+"ramp, stretch every day 4 min", Options{}).Days {
+		n := 0
+		for _, r := range c.Rows {
+			if strings.HasPrefix(r.Because, "stretching every day") {
+				seen[r.Movement] = true
+				n++
+			}
+		}
+		assert.GreaterOrEqual(t, n, 2, c.N)
+	}
+	assert.Greater(t, len(seen), 4, "not the same stretches every day")
+
+	l = laid(t, head+"learn clam, leave out clam", Options{})
+	assert.Contains(t, l.CouldNot[0], "asked for to learn and to be left out")
+	l = laid(t, head+"learn bird dog, every day bird dog", Options{})
+	for _, c := range l.Days {
+		n := 0
+		c.Session.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
+			if r.Movement == "bird-dog" {
+				n++
+			}
+		})
+		assert.Equal(t, 1, n, c.N)
+	}
+	for _, word := range []string{"counted in breaths", "classical order", "from my sessions", "from what we taught last"} {
+		_, err := Series(context.Background(), lib, asked(t, head+word), Options{})
+		assert.ErrorContains(t, err, word, word)
 	}
 }

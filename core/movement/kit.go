@@ -97,12 +97,17 @@ func readKit(m *Movement, l *Level) []Thing {
 	for _, s := range own {
 		out = append(out, ReadThing(s))
 	}
+	NeededFirst(out)
+	return out
+}
+
+// NeededFirst sorts kit: what is needed before what is good to have, else as it was.
+func NeededFirst(things []Thing) {
 	rank := func(t Thing) int {
 		if t.Optional {
 			return 1
 		}
 		return 0
 	}
-	slices.SortStableFunc(out, func(a, b Thing) int { return rank(a) - rank(b) })
-	return out
+	slices.SortStableFunc(things, func(a, b Thing) int { return rank(a) - rank(b) })
 }

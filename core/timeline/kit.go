@@ -24,15 +24,8 @@ func (t *Timeline) KitOf() (out []movement.Thing) {
 			out[j].Count, out[j].Optional = max(out[j].Count, k.Count), out[j].Optional && k.Optional
 		}
 	}
-	slices.SortStableFunc(out, func(a, b movement.Thing) int { return rankOf(a) - rankOf(b) })
+	movement.NeededFirst(out)
 	return out
-}
-
-func rankOf(t movement.Thing) int {
-	if t.Optional {
-		return 1
-	}
-	return 0
 }
 
 // KitNames are the names of what a class needs: "roller, chair".

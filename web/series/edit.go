@@ -22,10 +22,16 @@ func storedSeries(c *gin.Context, ch plan.ChangedSeries) store.Change {
 func newSeries(a *kit.Kit, c *gin.Context) {
 	cmd := &plan.NewSeries{}
 	err := kit.Decode(c.Request.PostForm, cmd)
-	var ch plan.ChangedSeries
-	if err == nil {
-		ch, err = plan.ApplySeries(&plan.Series{}, a.Lib, cmd)
+	if err != nil {
+		a.Refuse(c, err)
+		return
 	}
+	makeSeries(a, c, cmd)
+}
+
+// makeSeries keeps the series that a command makes out of nothing, and goes to it.
+func makeSeries(a *kit.Kit, c *gin.Context, cmd plan.SeriesCommand) {
+	ch, err := plan.ApplySeries(&plan.Series{}, a.Lib, cmd)
 	if err != nil {
 		a.Refuse(c, err)
 		return

@@ -13,7 +13,6 @@ import (
 	"wavekine/core/brief"
 	"wavekine/core/lay"
 	"wavekine/core/plan"
-	"wavekine/store"
 	"wavekine/web/kit"
 )
 
@@ -106,17 +105,7 @@ func laySeries(a *kit.Kit, c *gin.Context) {
 	if r := []rune(doc.Note); len(r) > plan.MaxNote {
 		doc.Note = string(r[:plan.MaxNote-1]) + "…"
 	}
-	ch, err := plan.ApplySeries(&plan.Series{}, a.Lib, &plan.BecomeSeries{Series: doc, Says: "Laid from a brief"})
-	if err != nil {
-		a.Refuse(c, err)
-		return
-	}
-	id := store.NewID()
-	if err := a.Store.Series.Create(c.Request.Context(), kit.Who(c).Studio.ID, id, storedSeries(c, ch)); err != nil {
-		a.FailSave(c, err)
-		return
-	}
-	c.Redirect(http.StatusSeeOther, "/series/"+id)
+	makeSeries(a, c, &plan.BecomeSeries{Series: doc, Says: "Laid from a brief"})
 }
 
 // rowView is a row of a day's class with its reason.
