@@ -66,8 +66,10 @@ func (m *moverPage) head() {
 	m.y = 29
 	if m.sh.KitElse != "" {
 		m.SetFont("Helvetica", "", 9.5)
-		m.Text(12, 30, m.clip(m.sh.KitElse, 186))
-		m.y = 33.5
+		for i, line := range m.wrapped(m.sh.KitElse, 186, 3) {
+			m.Text(12, 30+4.2*float64(i), line)
+			m.y = 33.5 + 4.2*float64(i)
+		}
 	}
 }
 

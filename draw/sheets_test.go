@@ -272,3 +272,29 @@ func TestMarksOfTheSecondLook(t *testing.T) {
 	}
 	assert.Equal(t, n, bytes.Count(svg, []byte(`class="w-mark`)), "one mark a finding, none for praise")
 }
+
+// All that will do instead of the kit, and is good to have, stands whole on the mover's sheet.
+func TestKitOnTheMoversSheet(t *testing.T) {
+	var rows []string
+	for _, r := range []string{"rib-breathing 1", "roller-march 1", "wall-push-up 2", "wall-ball-squat 2", "long-lunge 1", "hamstring-strap 2"} {
+		slug, level, _ := strings.Cut(r, " ")
+		rows = append(rows, `{"movement":"`+slug+`","level":`+level+`}`)
+	}
+	s, err := plan.ReadSession([]byte(`{"format":"wavekine.session/1","title":"Kit","sections":[{"title":"A","blocks":[{"rule":"straight","rows":[`+strings.Join(rows, ",")+`]}]}]}`), movement.Shipped())
+	require.NoError(t, err)
+	tl, err := timeline.Build(s, movement.Shipped())
+	require.NoError(t, err)
+	sh := export.SheetOf(s, tl, movement.Shipped())
+	assert.Equal(t, "roller, wall, big ball, strap", sh.Kit)
+	pdf, err := MoverSheet(sh)
+	require.NoError(t, err)
+	file := filepath.Join(t.TempDir(), "sheet.pdf")
+	require.NoError(t, os.WriteFile(file, pdf, 0o600))
+	out, err := exec.Command("pdftotext", "-raw", file, "-").Output()
+	require.NoError(t, err)
+	got := strings.Join(strings.Fields(string(out)), " ")
+	for _, part := range strings.Split(sh.KitElse, "; ") {
+		assert.Contains(t, got, part)
+	}
+	assert.Contains(t, sh.KitElse, "good to have: 2 blocks, or a thick book")
+}
