@@ -175,7 +175,7 @@ func TestLaidSeriesAndSchemaAgree(t *testing.T) {
 	_, err = plan.ReadSeries(text, lib)
 	require.NoError(t, err)
 	for from, to := range map[string]string{
-		`"wavekine.series/1.1"`: `"wavekine.series/1"`, `"kind":"work"`: `"kind":"play"`, `"theme":"hips"`: `"theme":"tail"`, `"seed":3`: `"seed":-3`, `"because":"`: `"becaus":"`, `"brief":`: `"briefly":`,
+		`"wavekine.series/1.2"`: `"wavekine.series/1.1"`, `"layout":true`: `"layout":1`, `"climb":"every`: `"climb":"ever`, `"kind":"work"`: `"kind":"play"`, `"theme":"hips"`: `"theme":"tail"`, `"seed":3`: `"seed":-3`, `"because":"`: `"becaus":"`, `"brief":`: `"briefly":`,
 	} {
 		bad := bytes.Replace(text, []byte(from), []byte(to), 1)
 		require.NotEqual(t, text, bad, from)

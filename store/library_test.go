@@ -76,7 +76,7 @@ func TestWhatUsesAMovement(t *testing.T) {
 	require.NoError(t, st.DeleteTemplate(ctx, "a", "t"))
 	require.NoError(t, st.DeleteMovement(ctx, "a", "own-x"))
 	again()
-	series, err := plan.SealSeries(&plan.Series{Format: plan.SeriesFormat, Title: "S", Start: time.Date(2026, 5, 1, 0, 0, 0, 0, time.UTC), Ladders: []plan.Ladder{{Movement: "own-x"}}}, lib)
+	series, err := plan.SealSeries(&plan.Series{Format: plan.SeriesFormat, Title: "S", Start: time.Date(2026, 5, 1, 0, 0, 0, 0, time.UTC), Ladders: []plan.Ladder{{Movement: "own-x", Steps: []plan.Rung{{Level: 1}}}}}, lib)
 	require.NoError(t, err)
 	require.NoError(t, st.Series.Create(ctx, "a", "s", store.Change{Doc: series, Says: "new", By: "ta"}))
 	require.ErrorIs(t, st.DeleteMovement(ctx, "a", "own-x"), store.ErrUsed, "in a ladder, without its version")

@@ -20,6 +20,7 @@ const (
 	MaxText    = 1000 // characters
 	maxMoves   = 24   // of one list
 	maxNew     = 20
+	maxLevel   = 9
 )
 
 // Shape is a school of progression.
@@ -124,7 +125,8 @@ type Brief struct {
 	LeaveOut  []string // slugs
 	New       int      // new movements a day at most; -1: not said
 	Daily     []Daily
-	Stretch   int // minutes of stretching every day
+	Levels    [2]int // of what is done every day, over the weeks, from and to; zero: not said
+	Stretch   int    // minutes of stretching every day
 	From      Source
 	Hardest   string // InTheMiddle or Finisher
 	WarmUp    string // "included" or "assumed"
@@ -222,6 +224,9 @@ func (b *Brief) parts(lib *movement.Library) (out []string) {
 		} else {
 			say("every day %s %s", name(d.Slug), strings.ReplaceAll(d.Dose.String(), ",", ";"))
 		}
+	}
+	if b.Levels[1] > 0 {
+		say("levels %d to %d over the weeks", b.Levels[0], b.Levels[1])
 	}
 	if b.Stretch > 0 {
 		say("stretch every day %d min", b.Stretch)
@@ -334,6 +339,25 @@ func spread(first time.Weekday, n int) (out []time.Weekday) {
 		out = append(out, time.Weekday((int(first)+k*7/n)%7))
 	}
 	return out
+}
+
+// LevelOn is the level at which day n, from 1, has what is done every day; 0: not said. It rises with the weeks, in a shorter series with the days.
+func (b *Brief) LevelOn(n int) int {
+	from, to := b.Levels[0], b.Levels[1]
+	if to == 0 {
+		return 0
+	}
+	steps, week := to-from+1, 7
+	if b.AWeek > 0 {
+		week = b.AWeek
+	} else if len(b.Weekdays) > 0 {
+		week = len(b.Weekdays)
+	}
+	at, of := n-1, max(b.Days, n)
+	if weeks := (of + week - 1) / week; weeks >= steps {
+		at, of = at/week, weeks
+	}
+	return from + at*steps/of
 }
 
 // IsRest tells whether day n, from 1, is a rest day.

@@ -109,6 +109,7 @@ var (
 	stretchSaid = regexp.MustCompile(`^stretch(?:es|ing)? every day (?:for )?(\d+) ?min(?:utes?)?$|^(\d+) ?min(?:utes?)? (?:of )?stretch(?:es|ing)? every day$`)
 	dailySaid   = regexp.MustCompile(`^every day (.+)$`)
 	testSaid    = regexp.MustCompile(`^test (.+?) on days? (.+)$`)
+	levelsSaid  = regexp.MustCompile(`^levels? (\d+) to (\d+)(?: over the (?:weeks|days|series))?$`)
 	countSaid   = regexp.MustCompile(`^counted in (breaths|seconds|repetitions|reps)$`)
 	hardestSaid = regexp.MustCompile(`^(?:the )?hardest (in the middle|as a finisher|at the end|last)$`)
 	warmSaid    = regexp.MustCompile(`^(?:the )?warm[- ]?up (included|assumed)$`)
@@ -543,6 +544,15 @@ func (r *reader) how(c clause) (bool, error) {
 		}
 		do(r.b)
 		return true, nil
+	}
+	if f := levelsSaid.FindStringSubmatch(c.text); f != nil {
+		from, _ := strconv.Atoi(f[1])
+		to, _ := strconv.Atoi(f[2])
+		if from < 1 || to <= from || to > maxLevel {
+			return true, &Error{Column: c.at, Word: c.text, Expected: fmt.Sprintf("levels that rise, from 1 to %d at most: levels 1 to 3", maxLevel)}
+		}
+		r.b.Levels = [2]int{from, to}
+		return true, r.once("the levels", c)
 	}
 	if f := countSaid.FindStringSubmatch(c.text); f != nil {
 		r.b.Count = strings.Replace(f[1], "reps", "repetitions", 1)

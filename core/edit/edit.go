@@ -6,6 +6,7 @@ import (
 	"maps"
 	"slices"
 
+	"wavekine/core/board"
 	"wavekine/core/plan"
 	"wavekine/core/review"
 )
@@ -52,6 +53,22 @@ var series = map[string]func() plan.SeriesCommand{
 	"set":   func() plan.SeriesCommand { return &plan.SetDay{} },
 	"days":  func() plan.SeriesCommand { return &plan.SetDays{} },
 	"head":  func() plan.SeriesCommand { return &plan.SetSeriesHead{} },
+	// the board
+	"insert":    func() plan.SeriesCommand { return &board.InsertDay{} },
+	"take":      func() plan.SeriesCommand { return &board.TakeDay{} },
+	"shift":     func() plan.SeriesCommand { return &board.ShiftDay{} },
+	"stretch":   func() plan.SeriesCommand { return &board.Stretch{} },
+	"copies":    func() plan.SeriesCommand { return &board.CopyDays{} },
+	"kind":      func() plan.SeriesCommand { return &board.SetKind{} },
+	"theme":     func() plan.SeriesCommand { return &board.SetTheme{} },
+	"paint":     func() plan.SeriesCommand { return &board.Paint{} },
+	"take-out":  func() plan.SeriesCommand { return &board.TakeOut{} },
+	"thread":    func() plan.SeriesCommand { return &board.AddThread{} },
+	"climb":     func() plan.SeriesCommand { return &board.SetClimb{} },
+	"fit":       func() plan.SeriesCommand { return &board.FitDays{} },
+	"pin":       func() plan.SeriesCommand { return &board.Pin{} },
+	"lay-day":   func() plan.SeriesCommand { return &board.LayDay{} },
+	"lay-again": func() plan.SeriesCommand { return &board.Lay{} },
 }
 
 // Session makes an empty command of a session by its name; ok is false where there is none.

@@ -35,6 +35,8 @@ const (
 	ByLevel     Lever = "level"
 )
 
+var levers = map[movement.Unit]Lever{movement.CountReps: Repetitions, movement.CountBreaths: Breaths, movement.CountSeconds: Holding}
+
 // Rung is a level and a dose with what it asks.
 type Rung struct {
 	Movement string     // its slug: a ladder may cross the versions of one thing
@@ -143,11 +145,10 @@ func stagesRungs(lib *movement.Library, m *movement.Movement, n int) (out []Rung
 			amounts = stretchTimes(b)
 		}
 	}
-	lever := map[movement.Unit]Lever{movement.CountReps: Repetitions, movement.CountBreaths: Breaths, movement.CountSeconds: Holding}[b.Unit]
+	lever := levers[b.Unit]
 	for i, a := range amounts {
-		r := Rung{Movement: m.Slug, Level: n, Dose: movement.WithAmount(d, a), Amount: a, Demand: m.At(n).Demand}
-		r.Seconds = Seconds(lib, m, n, r.Dose)
-		r.Work = max(r.Demand, worksFrom) * r.Seconds.Seconds()
+		r := RungOf(lib, m, n, movement.WithAmount(d, a))
+		r.Amount = a
 		if i > 0 {
 			r.Lever, r.Large = lever, r.Work > (1+LargeStep)*out[i-1].Work
 		}
@@ -199,17 +200,66 @@ func (l *Ladder) Easy(lib *movement.Library, at int) (rung int, ok bool) {
 	return 0, false
 }
 
-// Climb is when the next rung is taken.
-type Climb struct {
-	Every int // goes on a rung before the next: 1 every time it comes; 0: never
+// Gone is how far a movement has come since its first go.
+type Gone struct {
+	Goes  int // before this one, easier ones left out
+	Days  int // of the series
+	Weeks int
 }
 
-// At is the rung of go k, from 0, for a ladder climbed from a rung on.
-func (l *Ladder) At(from, k int, c Climb) int {
-	if c.Every < 1 {
-		return from
+// At is the rung of a ladder climbed from a rung on. Who climbs when ready, or never, stays.
+func (l *Ladder) At(from int, g Gone, c plan.Climb) int {
+	switch c.When {
+	case plan.EveryTime:
+		from += g.Goes / max(1, c.Times)
+	case plan.EveryDay:
+		from += g.Days
+	case plan.EveryWeek:
+		from += g.Weeks
 	}
-	return min(from+k/c.Every, len(l.Rungs)-1)
+	return min(from, len(l.Rungs)-1)
+}
+
+// Read makes a ladder of a document's steps, as they stand: a teacher may put them in any order. A step without a dose has the usual one.
+func Read(lib *movement.Library, d *plan.Ladder) Ladder {
+	l := Ladder{Movement: d.Movement}
+	for k, s := range d.Steps {
+		m, ok := lib.Get(d.Of(k))
+		if !ok || s.Level > len(m.Levels) {
+			continue
+		}
+		r := RungOf(lib, m, s.Level, s.Dose)
+		if n := len(l.Rungs); n > 0 {
+			switch before := l.Rungs[n-1]; {
+			case before.Movement != r.Movement || before.Level != r.Level:
+				r.Lever = ByLevel
+			default:
+				_, unit, _ := movement.Amount(r.Dose)
+				r.Lever, r.Large = levers[unit], r.Work > (1+LargeStep)*before.Work
+			}
+		}
+		l.Rungs = append(l.Rungs, r)
+	}
+	return l
+}
+
+// RungOf is a level at a dose, or at its usual one, with what it asks.
+func RungOf(lib *movement.Library, m *movement.Movement, level int, d dose.Dose) Rung {
+	level = max(1, level)
+	if d.IsZero() {
+		d = m.As(level).Dose
+	}
+	r := Rung{Movement: m.Slug, Level: level, Dose: d, Demand: m.At(level).Demand, Seconds: Seconds(lib, m, level, d)}
+	r.Amount, _, _ = movement.Amount(d)
+	r.Work = max(r.Demand, worksFrom) * r.Seconds.Seconds()
+	return r
+}
+
+// Find is the rung that a row stands on, -1 where it is on none.
+func (l *Ladder) Find(slug string, level int, d dose.Dose) int {
+	return slices.IndexFunc(l.Rungs, func(r Rung) bool {
+		return r.Movement == movement.BaseSlug(slug) && r.Level == max(1, level) && r.Dose.Equal(d)
+	})
 }
 
 // Usual is the rung nearest to the usual dose of the first level that is on the ladder.

@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"wavekine/core/movement"
+	"wavekine/core/plan"
 )
 
 // The promises of a ladder, over every movement, for every audience, with kit and without.
@@ -139,11 +140,11 @@ func TestClimb(t *testing.T) {
 	lib := movement.Shipped()
 	dog, _ := lib.Get("bird-dog")
 	l := Of(lib, dog, Terms{})
-	assert.Equal(t, 2, l.At(2, 0, Climb{1}))
-	assert.Equal(t, 5, l.At(2, 3, Climb{1}))
-	assert.Equal(t, 3, l.At(2, 3, Climb{2}))
-	assert.Equal(t, 2, l.At(2, 9, Climb{}))
-	assert.Equal(t, len(l.Rungs)-1, l.At(2, 99, Climb{1}))
+	assert.Equal(t, 2, l.At(2, Gone{}, plan.Climb{When: plan.EveryTime, Times: 1}))
+	assert.Equal(t, 5, l.At(2, Gone{Goes: 3}, plan.Climb{When: plan.EveryTime, Times: 1}))
+	assert.Equal(t, 3, l.At(2, Gone{Goes: 3}, plan.Climb{When: plan.EveryTime, Times: 2}))
+	assert.Equal(t, 2, l.At(2, Gone{Goes: 9, Days: 9, Weeks: 9}, plan.Climb{When: plan.WhenReady}))
+	assert.Equal(t, len(l.Rungs)-1, l.At(2, Gone{Days: 99}, plan.Climb{When: plan.EveryDay}))
 	assert.Equal(t, 8, l.Rungs[l.Usual(lib)].Amount)
 }
 

@@ -61,7 +61,7 @@ type entry struct {
 
 // poolOf is what a brief lets be used, in the order of the library.
 func poolOf(lib *movement.Library, b *brief.Brief) (out []*entry) {
-	t := termsOf(b)
+	t := TermsOf(b)
 	for _, m := range lib.All() {
 		if m.Hidden || slices.Contains(b.LeaveOut, m.Slug) {
 			continue
@@ -70,16 +70,24 @@ func poolOf(lib *movement.Library, b *brief.Brief) (out []*entry) {
 		if len(e.ladder.Rungs) == 0 {
 			continue
 		}
+		usual := e.ladder
+		if b.Count != "" {
+			e.ladder = countedIn(lib, m, usual, b.Count)
+		}
 		for n := 1; n <= len(m.Levels); n++ {
 			best, off := -1, 1<<30
-			b, ok := m.Bounds(n)
-			for i, r := range e.ladder.Rungs {
-				if r.Level == n && ok && max(r.Amount-b.Usual, b.Usual-r.Amount) < off {
-					best, off = i, max(r.Amount-b.Usual, b.Usual-r.Amount)
+			usually, ok := m.Bounds(n)
+			for i, r := range usual.Rungs {
+				if r.Level == n && ok && max(r.Amount-usually.Usual, usually.Usual-r.Amount) < off {
+					best, off = i, max(r.Amount-usually.Usual, usually.Usual-r.Amount)
 				}
 			}
 			if best >= 0 {
-				e.variants = append(e.variants, variant{e.ladder.Rungs[best], n, m.Skill(n)})
+				rung := usual.Rungs[best]
+				if b.Count != "" {
+					rung = ladder.RungOf(lib, m, n, countDose(lib, m, n, rung.Dose, b.Count))
+				}
+				e.variants = append(e.variants, variant{rung, n, m.Skill(n)})
 			}
 		}
 		out = append(out, e)
@@ -87,8 +95,8 @@ func poolOf(lib *movement.Library, b *brief.Brief) (out []*entry) {
 	return out
 }
 
-// termsOf is for whom and with what the ladders are. Where nothing is said of kit there is none.
-func termsOf(b *brief.Brief) ladder.Terms {
+// TermsOf is for whom and with what the ladders are. Where nothing is said of kit there is none.
+func TermsOf(b *brief.Brief) ladder.Terms {
 	return ladder.Terms{Audience: b.Audience, Kit: b.Kit, Bare: len(b.Kit) == 0}
 }
 
@@ -100,6 +108,8 @@ type pick struct {
 	because string
 	fixed   bool // its dose is not for fitting
 	note    string
+	row     *plan.Row // pinned: the row as it stands
+	station bool      // it stands in a circuit
 }
 
 // memory is what the days before have had.
@@ -127,6 +137,7 @@ type task struct {
 	seed   uint64
 	vary   int    // times that another answer was asked for
 	given  []pick // the class as it is: nothing is chosen
+	made   *draft // a class that is not composed at all: somebody's own
 }
 
 // shares are what each role gets of a class's time, by how hard the day is; judgement.
@@ -179,6 +190,7 @@ type draft struct {
 	forward  float64 // seconds of rounding under load since something gave back
 	news     int
 	spine    map[movement.Direction]bool
+	own      *plan.Session // the class, where it was not composed
 }
 
 // compose puts a class together role by role: each time the movement with the most points.
@@ -193,6 +205,10 @@ func (t *task) compose() *draft {
 			d.add(p, first)
 			first = false
 		}
+		return d
+	}
+	if t.b.Classical {
+		t.inOrder(d)
 		return d
 	}
 	wanted, served := t.wanted, map[movement.Role]bool{}
@@ -361,8 +377,13 @@ func (t *task) points(d *draft, e *entry, v *variant, role movement.Role, left f
 	case slices.ContainsFunc(e.themes, func(th string) bool { return slices.Contains(t.b.Focus, th) }):
 		points += pointsFocus
 	}
-	if role == movement.Peak && (!theme || v.skill < 2) { // the peak is about the day
-		points -= pointsTheme
+	if role == movement.Peak { // the peak is about the day, and asks for something
+		if !theme {
+			points -= 2 * pointsTheme
+		}
+		if v.skill < 2 {
+			points -= pointsTheme
+		}
 	}
 	want := t.want(role)
 	off := v.rung.Demand - want
@@ -493,7 +514,7 @@ func (t *task) blocks(picks []pick, building bool) (out []plan.Block) {
 			k += n - 1
 			continue
 		}
-		if building && on > 0 && !picks[k].fixed {
+		if building && on > 0 && (!picks[k].fixed || picks[k].station) {
 			stations = append(stations, rowOf(picks[k]))
 			continue
 		}
@@ -510,17 +531,22 @@ func (t *task) blocks(picks []pick, building bool) (out []plan.Block) {
 }
 
 func rowOf(p pick) plan.Row {
+	if p.row != nil { // it stays; fitting must not change it
+		r := *p.row
+		r.Locked = true
+		return r
+	}
 	return plan.Row{Movement: p.e.m.Slug, Level: p.rung.Level, Dose: p.rung.Dose, Locked: p.fixed, Note: p.note}
 }
 
 // chain is how many of the first picks make a chain; 1 or less: none.
 func (t *task) chain(picks []pick) (n int) {
-	if !t.b.Chained || t.b.Shape == brief.Intervals {
+	if !t.b.Chained || t.b.Shape == brief.Intervals || picks[0].row != nil {
 		return 0
 	}
 	for _, p := range picks[:min(len(picks), longestChain)] {
 		v := p.e.m.As(p.rung.Level)
-		if v.Sides != movement.Each || n > 0 && v.Posture != picks[0].e.m.As(picks[0].rung.Level).Posture {
+		if v.Sides != movement.Each || p.row != nil || n > 0 && v.Posture != picks[0].e.m.As(picks[0].rung.Level).Posture {
 			break
 		}
 		n++
@@ -553,7 +579,9 @@ func (t *task) onOff() (on, off clock.Span) {
 func (t *task) circuit(rows []plan.Row, on, off clock.Span) plan.Block {
 	rows = rows[:min(len(rows), mostStations)]
 	for i := range rows {
-		rows[i].Dose, rows[i].Locked = dose.Dose{}, true
+		if !rows[i].Locked {
+			rows[i].Dose, rows[i].Locked = dose.Dose{}, true
+		}
 	}
 	share := t.shares()
 	time := (share[movement.Build] + share[movement.Peak]) * t.target.Seconds() * t.scale
@@ -580,6 +608,9 @@ func (t *task) style() (out plan.Style) {
 	}
 	if t.b.Chained {
 		out.Sides = plan.SidesInChain
+	}
+	if t.b.Classical {
+		out.Order = plan.ClassicalOrder
 	}
 	return out
 }

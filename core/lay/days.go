@@ -64,15 +64,27 @@ var wholeBody = []string{"core", "hips", "upper back", "spine"}
 // frame is the days with what is fixed of them, before they are planned.
 type frame struct {
 	days   []Day
-	fixed  []int      // index of Hard that a day must have, -1: free
+	may    []hards    // how hard each day may be
 	themes [][]string // what each day may be about
 }
 
+// hards is a set of Hard.
+type hards uint8
+
+const anyHard = hards(1<<Soft | 1<<Middle | 1<<High)
+
+func only(h Hard) hards { return 1 << h }
+
+func (m hards) has(h Hard) bool { return m&(1<<h) != 0 }
+
+// fixed tells whether there is no choice.
+func (m hards) fixed() bool { return m&(m-1) == 0 }
+
 // frameOf lays out what the brief fixes; could are the things that cannot be had, in words.
-func frameOf(b *brief.Brief) (f frame, could []string) {
+func frameOf(b *brief.Brief, p *pins) (f frame, could []string) {
 	dates := b.Calendar()
 	n := max(b.Days, 1)
-	f.days, f.fixed, f.themes = make([]Day, n), make([]int, n), make([][]string, n)
+	f.days, f.may, f.themes = make([]Day, n), make([]hards, n), make([][]string, n)
 	var work []int
 	for i := range f.days {
 		d := &f.days[i]
@@ -80,8 +92,13 @@ func frameOf(b *brief.Brief) (f frame, could []string) {
 		if i < len(dates) {
 			d.Date = dates[i]
 		}
-		f.fixed[i] = -1
-		if b.IsRest(i+1, dates) {
+		f.may[i] = anyHard
+		if k := p.day(d); k.isKind() {
+			if k.d.Rest {
+				d.Kind, d.Why = Rest, "a rest day, pinned"
+				continue
+			}
+		} else if b.IsRest(i+1, dates) {
 			d.Kind, d.Why = Rest, "a rest day, as asked"
 			continue
 		}
@@ -89,6 +106,18 @@ func frameOf(b *brief.Brief) (f frame, could []string) {
 	}
 	if len(work) == 0 {
 		return f, []string{"every day is a rest day: there is nothing to lay"}
+	}
+	for _, i := range work { // what is pinned comes before what is asked for
+		k := p.day(&f.days[i])
+		switch {
+		case !k.isKind():
+		case k.d.Kind == string(Easy):
+			f.may[i], f.days[i].Why = only(Soft), "easier, pinned"
+		case k.d.Peak:
+			f.may[i], f.days[i].Peak = only(High), true
+		default:
+			f.may[i] = only(Middle) | only(High)
+		}
 	}
 	peak := b.Peak - 1
 	if b.Peak > n {
@@ -115,15 +144,21 @@ func frameOf(b *brief.Brief) (f frame, could []string) {
 			could = append(could, fmt.Sprintf("a soft day is asked for on day %d of %d", s, n))
 		case s-1 == peak:
 			could = append(could, fmt.Sprintf("day %d is asked to be the peak and soft: it is the peak", s))
+		case f.days[s-1].Kind != Rest && !f.may[s-1].has(Soft):
+			could = append(could, fmt.Sprintf("day %d is asked to be soft and pinned as it is: it stays", s))
 		case f.days[s-1].Kind != Rest:
-			f.fixed[s-1], f.days[s-1].Why = int(Soft), "a soft day, as asked"
+			f.may[s-1], f.days[s-1].Why = only(Soft), "a soft day, as asked"
 		}
 	}
+	if peak >= 0 && !f.may[peak].has(High) {
+		could = append(could, fmt.Sprintf("the peak is to be on day %d, which is pinned as an easier one: no day is the peak", peak+1))
+		peak = -1
+	}
 	if peak >= 0 {
-		f.fixed[peak], f.days[peak].Peak = int(High), true
+		f.may[peak], f.days[peak].Peak = only(High), true
 		for _, k := range []int{peak - 1, peak + 1} { // an easy day on each side
-			if k >= 0 && k < n && f.days[k].Kind == Work && f.fixed[k] < 0 && len(work) > 4 {
-				f.fixed[k], f.days[k].Why = int(Soft), fmt.Sprintf("easier, beside the peak on day %d", peak+1)
+			if k >= 0 && k < n && f.days[k].Kind == Work && f.may[k] == anyHard && len(work) > 4 {
+				f.may[k], f.days[k].Why = only(Soft), fmt.Sprintf("easier, beside the peak on day %d", peak+1)
 			}
 		}
 	}
@@ -138,6 +173,9 @@ func frameOf(b *brief.Brief) (f frame, could []string) {
 		}
 		if b.Shape == brief.SameSet { // every day is the same class
 			f.themes[i] = f.themes[i][:1]
+		}
+		if th := p.day(&f.days[i]).theme(); th != "" {
+			f.themes[i] = []string{th}
 		}
 		if ts := f.themes[i]; len(ts) > mostThemes {
 			f.themes[i] = nil
@@ -198,14 +236,14 @@ type state struct {
 // cost is what day i costs with a hardness and a theme after a state, and the state then; ok is false where it may not be.
 func (f *frame) cost(i int, s state, hard Hard, theme string) (c int, next state, ok bool) {
 	d := &f.days[i]
-	if f.fixed[i] >= 0 && f.fixed[i] != int(hard) {
+	if !f.may[i].has(hard) {
 		return 0, next, false
 	}
-	if hard == High && s.hard == High && s.name == theme && !s.rested && s.theme >= 0 { // the same hard within 48 h
+	if hard == High && s.hard == High && s.name == theme && !s.rested && s.theme >= 0 && !(f.may[i] == only(High) && f.may[i-1] == only(High)) { // the same hard within 48 h, unless both are pinned so
 		return 0, next, false
 	}
 	off := d.Want - hardAt[hard]
-	if f.fixed[i] < 0 {
+	if !f.may[i].fixed() {
 		c = int(off*off*offShape + .5)
 		if hard == Soft && s.theme < 0 && d.Want > hardAt[Soft] {
 			c += easyFirst
@@ -313,8 +351,11 @@ func (f *frame) reasons() {
 }
 
 // Days plans what each day of a brief is. could are the things that cannot be had, in words.
-func Days(b *brief.Brief) (days []Day, could []string) {
-	f, could := frameOf(b)
+func Days(b *brief.Brief) (days []Day, could []string) { return planDays(b, nil) }
+
+// planDays is Days around what is pinned.
+func planDays(b *brief.Brief, p *pins) (days []Day, could []string) {
+	f, could := frameOf(b, p)
 	f.plan()
 	return f.days, could
 }

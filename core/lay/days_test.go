@@ -66,12 +66,12 @@ func TestDaysAgainstTryingAll(t *testing.T) {
 				text += ", " + c
 			}
 		}
-		f, _ := frameOf(asked(t, text))
+		f, _ := frameOf(asked(t, text), nil)
 		want := exhaustive(&f)
 		if want == 1<<30 {
 			want = 0
 		}
-		g, _ := frameOf(asked(t, text))
+		g, _ := frameOf(asked(t, text), nil)
 		assert.Equal(t, want, g.plan(), text)
 	}
 }

@@ -16,9 +16,16 @@ var shapeWords = map[brief.Shape]string{
 }
 
 // Document is the layout as a series document, from a day on where the brief names none: its classes, why each is there, the ladders of
-// what is learned. Days between class days are rest days. An error tells that it spans more days than a document holds.
+// what is learned. Days between class days are rest days. What was kept goes on: title, note, time, what is pinned. An error tells that it spans more
+// days than a document holds.
 func (l *Laid) Document(lib *movement.Library, today time.Time, seed int) (*plan.Series, error) {
-	s := &plan.Series{Title: l.title(), Start: l.Brief.Start, Shape: shapeWords[l.Brief.Shape], Brief: l.Brief.String(lib), Seed: seed}
+	s := &plan.Series{Title: l.title()}
+	if l.keep != nil && l.keep.s != nil {
+		s = l.keep.s.Clone()
+		s.RestDays, s.Minutes = nil, 0
+	}
+	old := s.Days
+	s.Days, s.Start, s.Shape, s.Brief, s.Seed = nil, l.Brief.Start, shapeWords[l.Brief.Shape], l.Brief.String(lib), seed
 	if s.Start.IsZero() {
 		s.Start = time.Date(today.Year(), today.Month(), today.Day(), 0, 0, 0, 0, time.UTC)
 	}
@@ -39,27 +46,79 @@ func (l *Laid) Document(lib *movement.Library, today time.Time, seed int) (*plan
 				s.Days = append(s.Days, plan.Day{Rest: true, Kind: string(Rest), Because: "no class day"})
 			}
 		}
-		d := plan.Day{Rest: c.Kind == Rest, Session: c.Session, Kind: string(c.Kind), Theme: c.Theme, Peak: c.Peak, Because: c.Why}
-		if c.Session != nil {
-			d.Title = c.Session.Title
+		var d plan.Day
+		if h := l.keep.day(&c.Day); h.d != nil {
+			d = *h.d
 		}
-		for _, r := range c.Rows {
-			d.Rows = append(d.Rows, plan.Why(r))
+		if c.kept == nil {
+			c.write(&d)
 		}
 		s.Days = append(s.Days, d)
 		at = at.AddDate(0, 0, 1)
 	}
-	for _, th := range l.Threads {
-		ld := plan.Ladder{Movement: th.Movement}
-		for _, r := range th.Ladder.Rungs {
-			ld.Steps = append(ld.Steps, plan.Rung{Level: r.Level, Dose: r.Dose})
+	lost := 0
+	for i := len(s.Days); i < len(old); i++ {
+		if old[i].Pin.Day || len(old[i].Pinned) > 0 {
+			lost++
 		}
-		s.Ladders = append(s.Ladders, ld)
 	}
+	if lost > 0 {
+		l.cannot(fmt.Sprintf("%d pinned days lie behind the end of what the brief asks for", lost))
+	}
+	var ladders []plan.Ladder
+	for i := range l.Threads {
+		ladders = append(ladders, l.Threads[i].document(l.keep.thread(l.Threads[i].Movement)))
+	}
+	s.Ladders = ladders
 	if len(s.Days) > plan.MaxDays {
 		return nil, fmt.Errorf("lay: the series reaches over %d days, and a document holds %d: fewer classes, or more of them a week", len(s.Days), plan.MaxDays)
 	}
 	return s, nil
+}
+
+// document is the thread as a series has it; one that was there goes on with its own steps.
+func (th *Thread) document(old *plan.Ladder) plan.Ladder {
+	ld := plan.Ladder{Movement: th.Movement}
+	if old != nil {
+		ld = *old
+	}
+	ld.Climb, ld.Because = th.Climb, clip(th.Because)
+	if old == nil {
+		for _, r := range th.Ladder.Rungs {
+			step := plan.Rung{Level: r.Level, Dose: r.Dose}
+			if r.Movement != th.Movement {
+				step.Movement = r.Movement
+			}
+			ld.Steps = append(ld.Steps, step)
+		}
+	}
+	return ld
+}
+
+// write puts the class on its day; what is pinned of the day, its note and whatever a later version says of it stay.
+func (c *Class) write(d *plan.Day) {
+	d.Rest, d.Session, d.Ref, d.Kind, d.Theme, d.Peak, d.Because = c.Kind == Rest, c.Session, "", string(c.Kind), c.Theme, c.Peak, clip(c.Why)
+	d.Title, d.Rows, d.Target, d.From = "", nil, float64(int(c.Target*10+.5))/10, plan.Made{}
+	if c.Session != nil {
+		d.Title, d.From = c.Session.Title, c.From
+		if d.From.IsZero() {
+			d.From.Layout = true
+		}
+	}
+	if c.Kind == Rest {
+		d.Pinned = nil
+	}
+	for _, r := range c.Rows {
+		d.Rows = append(d.Rows, plan.Why{Movement: r.Movement, Because: clip(r.Because)})
+	}
+}
+
+// clip shortens a reason to what a document holds: it may name a class by a long title.
+func clip(says string) string {
+	if r := []rune(says); len(r) > plan.MaxTitle {
+		return string(r[:plan.MaxTitle-1]) + "…"
+	}
+	return says
 }
 
 func weekday(d time.Weekday) string {

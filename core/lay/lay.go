@@ -49,9 +49,10 @@ type Thread struct {
 	Movement string
 	Ladder   ladder.Ladder
 	Every    int // class days between two goes
-	Climb    ladder.Climb
+	Climb    plan.Climb
 	Goes     []Go
 	Because  string
+	Pinned   bool // its goes are as they were
 }
 
 // mended is why a row is there that nobody chose.
@@ -77,6 +78,9 @@ type Class struct {
 	Stops   int // findings left
 	Looks   int
 	Found   []review.Finding // those findings
+	From    plan.Made        // what it was made from
+	pins    []pick           // rows that had to be there as they are
+	kept    *plan.Day        // all of the day is pinned: it stays
 }
 
 // Laid is a series laid out.
@@ -85,6 +89,7 @@ type Laid struct {
 	Days     []Class
 	Threads  []Thread
 	CouldNot []string
+	keep     *pins
 }
 
 // Options of a layout. The zero value is the first answer.
@@ -92,6 +97,8 @@ type Options struct {
 	Seed     uint64
 	Limits   review.Limits
 	Progress func(day, of int) // called when a day has been laid; nil: nobody looks
+	Keep     *plan.Series      // the series as it is: what is pinned of it never moves, and its threads go on as they are said there
+	Material []Kept            // the classes to lay, where the brief asks for one's own sessions or for what was taught last, that first
 }
 
 // ErrNothing tells that a brief leaves nothing to lay.
@@ -100,19 +107,12 @@ var ErrNothing = errors.New("lay: nothing can be laid")
 // Series lays a brief out. The same brief, library and seed give the same bytes. When ctx ends first, its cause is the error.
 // Cost grows with days x the movements that fit the brief x rows of a class.
 func Series(ctx context.Context, lib *movement.Library, b *brief.Brief, o Options) (*Laid, error) {
-	for _, word := range []struct {
-		said bool
-		what string
-	}{{b.From != brief.FromLibrary, string(b.From)}, {b.Classical, "classical order"}, {b.Count != "", "counted in " + b.Count}} {
-		if word.said { // understood, and not left aside in silence
-			return nil, fmt.Errorf("lay: %q is understood, and cannot be laid yet", word.what)
-		}
-	}
-	days, could := Days(b)
+	keep := &pins{lib, o.Keep}
+	days, could := planDays(b, keep)
 	if !slices.ContainsFunc(days, func(d Day) bool { return d.Kind != Rest }) {
 		return nil, fmt.Errorf("%w: %s", ErrNothing, strings.Join(could, "; "))
 	}
-	out := &Laid{Brief: b, CouldNot: could}
+	out := &Laid{Brief: b, CouldNot: could, keep: keep}
 	pool := poolOf(lib, b)
 	if len(pool) < 8 {
 		return nil, fmt.Errorf("%w: %d movements fit the audience and the kit", ErrNothing, len(pool))
@@ -122,10 +122,15 @@ func Series(ctx context.Context, lib *movement.Library, b *brief.Brief, o Option
 	} else {
 		out.threads(lib, pool, days)
 	}
-	daily := out.daily(lib, pool)
-	mem := &memory{led: map[string]int{}}
-	cal, err := calibrate(ctx, lib, b, pool, days, o)
+	source, err := sourceOf(lib, b, o.Material)
 	if err != nil {
+		return nil, err
+	}
+	mem := &memory{led: map[string]int{}}
+	var cal calibration
+	if source != nil {
+		cal = source.calibrated(days)
+	} else if cal, err = calibrate(ctx, lib, b, pool, days, o); err != nil {
 		return nil, err
 	}
 	work := 0
@@ -138,18 +143,37 @@ func Series(ctx context.Context, lib *movement.Library, b *brief.Brief, o Option
 	var set *theSet // of the school in which every day has the same
 	for i := range days {
 		c := Class{Day: days[i]}
+		held := keep.day(&days[i])
+		if held.whole() {
+			c.kept = held.d
+		}
 		if days[i].Kind != Rest {
 			done++
 			t := &task{lib: lib, b: b, pool: pool, day: &days[i], last: work - done, mem: mem, seed: o.Seed, bars: map[string]bool{}}
-			t.due = apartFrom(daily, out.due(lib, pool, days[i].N))
+			if c.kept != nil {
+				if c.kept.Session != nil { // else it names a kept session, which stays too
+					if err := c.stays(ctx, t, o); err != nil {
+						return nil, err
+					}
+					mem.note(lib, &c)
+				}
+				out.Days = append(out.Days, c)
+				continue
+			}
+			c.pins = keep.due(held, pool)
+			t.due = apartFrom(c.pins, apartFrom(out.daily(lib, pool, days[i].N), out.due(lib, pool, days[i].N)))
 			t.due = append(t.due, out.stretches(t)...)
+			out.barPinned(t)
 			c.Least, c.Most = minutesOf(b, &days[i])
 			out.tooMuch(t, &c)
 			switch {
+			case source != nil:
+				c.Target = cal.target(&days[i], t.aim(&c))
+				t.made = source.on(t, &c)
 			case b.Shape == brief.SameSet && set != nil:
-				t.given = set.on(lib, &days[i])
+				t.given = withPins(set.on(lib, &days[i]), c.pins)
 			case b.Shape == brief.TwoHolds:
-				t.given = out.holds(t, &c)
+				t.given = withPins(out.holds(t, &c), c.pins)
 			case b.Shape != brief.Intervals && b.Shape != brief.SameSet:
 				c.Target = cal.target(&days[i], t.aim(&c))
 			}
@@ -171,6 +195,64 @@ func Series(ctx context.Context, lib *movement.Library, b *brief.Brief, o Option
 		out.climbed()
 	}
 	return out, nil
+}
+
+// stays takes a pinned day as it is.
+func (c *Class) stays(ctx context.Context, t *task, o Options) error {
+	s := c.kept.Session
+	tl, err := timeline.Build(s.ForDay(c.N), t.lib)
+	if err != nil {
+		return fmt.Errorf("lay: day %d: %w", c.N, err)
+	}
+	a := &answer{s: s, tl: tl}
+	if err := a.look(ctx, t, o); err != nil {
+		return err
+	}
+	c.Session, c.Load, c.Length, c.Stops, c.Looks = s, series.Load(tl), tl.Total, a.stops, a.looks
+	c.Found = slices.DeleteFunc(slices.Clone(a.findings), func(f review.Finding) bool { return f.Severity == review.Good })
+	c.Theme, c.Peak, c.Why, c.Target = c.kept.Theme, c.kept.Peak, c.kept.Because, c.kept.Target
+	c.Least, c.Most = tl.Total, tl.Total
+	s.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
+		if !r.IsRest() && t.mem.led[movement.BaseSlug(r.Movement)] == 0 && !slices.Contains(c.New, r.Movement) {
+			c.New = append(c.New, r.Movement)
+		}
+	})
+	for _, w := range c.kept.Rows {
+		c.Rows = append(c.Rows, Row(w))
+	}
+	return nil
+}
+
+// barPinned keeps the movements of pinned threads off the days where they are not.
+func (l *Laid) barPinned(t *task) {
+	for i := range l.Threads {
+		if th := &l.Threads[i]; th.Pinned {
+			for _, r := range th.Ladder.Rungs {
+				if !slices.ContainsFunc(t.due, func(p pick) bool { return p.e.m.Slug == r.Movement }) {
+					t.bars[r.Movement] = true
+				}
+			}
+		}
+	}
+}
+
+// withPins puts the pinned rows in the place of the same movements of a class that is given, or before its end.
+func withPins(given, pins []pick) []pick {
+	out := slices.Clone(given)
+	for _, p := range pins {
+		i := slices.IndexFunc(out, func(o pick) bool { return o.e.m.Slug == p.e.m.Slug && o.row == nil })
+		if i >= 0 {
+			p.role = out[i].role
+			out[i] = p
+			continue
+		}
+		at := slices.IndexFunc(out, func(o pick) bool { return sectionOf[o.role] > sectionOf[p.role] })
+		if at < 0 {
+			at = len(out)
+		}
+		out = slices.Insert(out, at, p)
+	}
+	return out
 }
 
 // tooMuch says, once, where what must come does not go into the minutes.
@@ -207,7 +289,7 @@ func (t *task) aim(c *Class) clock.Span {
 	return c.Least + (c.Most-c.Least)*clock.Span(share*100)/100/whole*whole
 }
 
-// threads plans the learned movements: when each comes, and on which rung.
+// threads plans the learned movements: when each comes, and on which rung. Those of the document go on with the ladder and climb they have there.
 func (l *Laid) threads(lib *movement.Library, pool []*entry, days []Day) {
 	var work []int
 	for i := range days {
@@ -215,14 +297,32 @@ func (l *Laid) threads(lib *movement.Library, pool []*entry, days []Day) {
 			work = append(work, i)
 		}
 	}
-	for k, learn := range l.Brief.Learn {
-		m, _ := lib.Get(learn.Slug)
-		i := slices.IndexFunc(pool, func(e *entry) bool { return e.m.Slug == learn.Slug })
-		if i < 0 {
+	learn := slices.Clone(l.Brief.Learn)
+	if l.keep.s != nil { // and what was added to the board
+		for _, ld := range l.keep.s.Ladders {
+			if !slices.ContainsFunc(learn, func(x brief.Learn) bool { return slices.Contains(ld.Movements(), x.Slug) }) {
+				learn = append(learn, brief.Learn{Slug: movement.BaseSlug(ld.Movement)})
+			}
+		}
+	}
+	for k, x := range learn {
+		m, _ := lib.Get(x.Slug)
+		i := slices.IndexFunc(pool, func(e *entry) bool { return e.m.Slug == x.Slug })
+		old := l.keep.thread(x.Slug)
+		if i < 0 && (old == nil || !old.Pinned) {
 			l.CouldNot = append(l.CouldNot, l.whyNot(m, "to learn"))
 			continue
 		}
-		th := Thread{Movement: learn.Slug, Ladder: pool[i].ladder, Every: learn.Every}
+		th := Thread{Movement: x.Slug, Every: x.Every}
+		switch {
+		case old != nil:
+			th.Ladder, th.Climb, th.Pinned = ladder.Read(lib, old), old.Climb, old.Pinned
+		default:
+			th.Ladder = pool[i].ladder
+		}
+		if len(th.Ladder.Rungs) == 0 {
+			continue
+		}
 		if th.Every == 0 {
 			th.Every = min(learnEvery, max(1, len(work)/3))
 		}
@@ -233,40 +333,94 @@ func (l *Laid) threads(lib *movement.Library, pool []*entry, days []Day) {
 				goes++
 			}
 		}
-		th.Climb.Every = max(goesOnRung, (goes+len(th.Ladder.Rungs)-from-1)/max(1, len(th.Ladder.Rungs)-from))
-		n := 0
-		for j, day := range work {
-			first := day == work[0] && (k < shownAtOnce || l.Brief.Shape == brief.SameSet) // the first are shown on the first day
-			if (j+k)%th.Every != 0 && !first {
-				continue
-			}
-			at := th.Ladder.At(from, n, th.Climb)
-			if days[day].Kind == Easy {
-				if easy, ok := th.Ladder.Easy(lib, at); ok {
-					th.Goes = append(th.Goes, Go{days[day].N, easy, true})
-				} else if m.Skill(th.Ladder.Rungs[at].Level) < 3 {
-					th.Goes = append(th.Goes, Go{days[day].N, at, true})
-				}
-				continue
-			}
-			th.Goes = append(th.Goes, Go{days[day].N, at, false})
-			n++
+		if th.Climb.IsZero() {
+			th.Climb = plan.Climb{When: plan.EveryTime, Times: max(goesOnRung, (goes+len(th.Ladder.Rungs)-from-1)/max(1, len(th.Ladder.Rungs)-from))}
 		}
-		th.Because = fmt.Sprintf("to learn: every %s class day, the next rung after %d goes", ordinal(th.Every), th.Climb.Every)
+		l.goes(lib, &th, k, from, work, days)
+		th.Because = fmt.Sprintf("to learn: every %sclass day, the next rung %s", ordinal(th.Every), climbWords(th.Climb))
+		if th.Pinned {
+			th.Because = "pinned as it was"
+		}
 		l.Threads = append(l.Threads, th)
+	}
+}
+
+// climbWords says when a rung is taken.
+func climbWords(c plan.Climb) string {
+	if c.When == plan.EveryTime {
+		return fmt.Sprintf("after %d goes", c.Times)
+	}
+	return c.String()
+}
+
+// goes plans the goes of a thread. A pinned cell is a go where it stands; what comes later stands no lower, and what comes before no higher.
+func (l *Laid) goes(lib *movement.Library, th *Thread, k, from int, work []int, days []Day) {
+	pinned := map[int]int{} // the rung of a pinned go by day, -1: on none
+	for _, day := range work {
+		h := l.keep.day(&days[day])
+		for _, c := range l.keep.cells(h) {
+			if slices.ContainsFunc(th.Ladder.Rungs, func(r ladder.Rung) bool { return r.Movement == c.slug }) || c.slug == th.Movement {
+				pinned[day] = th.Ladder.Find(c.slug, c.row.Level, c.row.Dose)
+			}
+		}
+	}
+	ceiling := func(after int) int {
+		most := len(th.Ladder.Rungs) - 1
+		for day, at := range pinned {
+			if day > after && at >= 0 {
+				most = min(most, at)
+			}
+		}
+		return most
+	}
+	floor, n, first := 0, 0, -1
+	for j, day := range work {
+		d := &days[day]
+		if at, is := pinned[day]; is {
+			if at >= 0 {
+				floor = max(floor, at)
+			}
+			th.Goes = append(th.Goes, Go{d.N, max(at, 0), d.Kind == Easy})
+			if d.Kind != Easy {
+				n++
+			}
+			continue
+		}
+		if th.Pinned || l.keep.day(d).whole() {
+			continue
+		}
+		if shown := day == work[0] && (k < shownAtOnce || l.Brief.Shape == brief.SameSet); (j+k)%th.Every != 0 && !shown { // the first are shown on the first day
+			continue
+		}
+		if first < 0 {
+			first = day
+		}
+		at := th.Ladder.At(from, ladder.Gone{Goes: n, Days: day - first, Weeks: (day - first) / 7}, th.Climb)
+		at = min(max(at, floor), ceiling(day))
+		if d.Kind == Easy {
+			m, _ := lib.Get(th.Ladder.Rungs[at].Movement)
+			if easy, ok := th.Ladder.Easy(lib, at); ok {
+				th.Goes = append(th.Goes, Go{d.N, easy, true})
+			} else if m.Skill(th.Ladder.Rungs[at].Level) < 3 {
+				th.Goes = append(th.Goes, Go{d.N, at, true})
+			}
+			continue
+		}
+		th.Goes = append(th.Goes, Go{d.N, at, false})
+		n++
 	}
 }
 
 func ordinal(n int) string {
 	switch n {
 	case 1:
-		return "single"
+		return ""
 	case 2:
-		return "second"
+		return "second "
 	case 3:
-		return "third"
+		return "third "
 	}
-	return fmt.Sprintf("%dth", n)
+	return plan.Ordinal(n) + " "
 }
 
 // roleFor is the part of a class in which a movement that must come has its place.
@@ -289,11 +443,17 @@ func (l *Laid) due(lib *movement.Library, pool []*entry, day int) (out []pick) {
 	}
 	for i := range l.Threads {
 		th := &l.Threads[i]
+		if th.Pinned { // its cells are due as they stand
+			continue
+		}
 		for n, g := range th.Goes {
 			if g.Day != day {
 				continue
 			}
-			e := find(th.Movement)
+			e := find(th.Ladder.Rungs[g.Rung].Movement)
+			if e == nil {
+				continue
+			}
 			because := fmt.Sprintf("to learn, go %d", n+1)
 			if g.Easy {
 				because += ", easier"
@@ -312,22 +472,42 @@ func (l *Laid) due(lib *movement.Library, pool []*entry, day int) (out []pick) {
 	return out
 }
 
-// daily are the movements of every day.
-func (l *Laid) daily(lib *movement.Library, pool []*entry) (out []pick) {
+// daily are the movements of every day, at the level of the day where levels rise over the series.
+func (l *Laid) daily(lib *movement.Library, pool []*entry, day int) (out []pick) {
 	for _, d := range l.Brief.Daily {
 		i := slices.IndexFunc(pool, func(e *entry) bool { return e.m.Slug == d.Slug })
 		m, _ := lib.Get(d.Slug)
 		if i < 0 {
-			l.CouldNot = append(l.CouldNot, l.whyNot(m, "every day"))
+			l.cannot(l.whyNot(m, "every day"))
 			continue
 		}
 		e := pool[i]
-		r := e.ladder.Rungs[e.ladder.Usual(lib)]
-		r.Dose = doseOf(e.m, r.Level, d.Dose)
-		r.Seconds = ladder.Seconds(lib, e.m, r.Level, r.Dose)
-		out = append(out, pick{e: e, rung: r, role: roleFor(e), because: "every day, as asked", fixed: true})
+		r, because := e.ladder.Rungs[e.ladder.Usual(lib)], "every day, as asked"
+		if n := l.Brief.LevelOn(day); n > 0 {
+			level := 0
+			for k := 1; k <= min(n, len(e.m.Levels)); k++ {
+				if TermsOf(l.Brief).Takes(e.m, k) {
+					level = k
+				}
+			}
+			if level > 0 {
+				r = ladder.RungOf(lib, e.m, level, doseOf(e.m, level, d.Dose))
+				because += fmt.Sprintf(", level %d by now", level)
+			}
+		}
+		if r.Dose = doseOf(e.m, r.Level, d.Dose); !d.Dose.IsZero() {
+			r = ladder.RungOf(lib, e.m, r.Level, d.Dose)
+		}
+		out = append(out, pick{e: e, rung: r, role: roleFor(e), because: because, fixed: true})
 	}
 	return out
+}
+
+// cannot says, once, what could not be had.
+func (l *Laid) cannot(says string) {
+	if !slices.Contains(l.CouldNot, says) {
+		l.CouldNot = append(l.CouldNot, says)
+	}
 }
 
 // stretches are the daily stretching of a class: what serves the day first, what was not there for longest before what was.
@@ -411,7 +591,7 @@ func apartFrom(first, more []pick) []pick {
 func (l *Laid) climbed() {
 	for i := range l.Threads {
 		th := &l.Threads[i]
-		th.Goes, th.Every, th.Climb, th.Because = nil, 1, ladder.Climb{}, "to learn: in the set of every day"
+		th.Goes, th.Every, th.Climb, th.Because = nil, 1, plan.Climb{}, "to learn: in the set of every day"
 		for k := range l.Days {
 			c := &l.Days[k]
 			if c.Session == nil {
@@ -548,6 +728,9 @@ func (t *task) make(ctx context.Context, c *Class, o Options) error {
 	t.target = t.aim(c)
 	var best *answer
 	for range mostBars {
+		if best != nil && t.made != nil { // there is no other answer
+			break
+		}
 		a, err := t.loaded(ctx, c, o)
 		if err != nil {
 			return err
@@ -567,6 +750,7 @@ func (t *task) make(ctx context.Context, c *Class, o Options) error {
 			break
 		}
 	}
+	putBack(best.s, c.pins)
 	c.Session, c.Load, c.Length, c.Stops, c.Looks = best.s, best.load, best.tl.Total, best.stops, best.looks
 	c.Found = slices.DeleteFunc(slices.Clone(best.findings), func(f review.Finding) bool { return f.Severity == review.Good })
 	c.Session.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
@@ -590,6 +774,9 @@ func (t *task) make(ctx context.Context, c *Class, o Options) error {
 // loaded looks for the demand that gives the class its load.
 func (t *task) loaded(ctx context.Context, c *Class, o Options) (best *answer, err error) {
 	lo, hi := lightest, heaviest
+	if t.made != nil {
+		return t.finished(ctx, c, o)
+	}
 	if c.Target == 0 { // the load follows from what the class is
 		t.wanted = lightest + (heaviest-lightest)*hardAt[t.day.Hard]*.6
 		return t.finished(ctx, c, o)
@@ -617,24 +804,35 @@ func (t *task) loaded(ctx context.Context, c *Class, o Options) (best *answer, e
 
 // finished composes a class, fits it to its minutes and takes the second look; what can be mended is.
 func (t *task) finished(ctx context.Context, c *Class, o Options) (*answer, error) {
-	d, _, err := t.sized(ctx)
-	if err != nil {
-		return nil, err
+	a := &answer{d: t.made, s: nil}
+	if t.made != nil {
+		a.s = t.made.own.Clone()
+	} else {
+		d, _, err := t.sized(ctx)
+		if err != nil {
+			return nil, err
+		}
+		a = &answer{d: d, s: t.session(d)}
 	}
-	a := &answer{d: d, s: t.session(d)}
+	d := a.d
 	if err := a.fit(ctx, t, c, o); err != nil {
 		return nil, err
+	}
+	if t.made != nil {
+		if err := a.shorten(ctx, t, c, o); err != nil {
+			return nil, err
+		}
 	}
 	if err := a.look(ctx, t, o); err != nil {
 		return nil, err
 	}
 	for range mostMends {
 		m := a.mend()
-		if m == nil || t.given != nil && a.stops == 0 { // what is given stays, unless it stops
+		if m == nil || (t.given != nil || t.made != nil) && a.stops == 0 { // what is given stays, unless it stops
 			break
 		}
 		s, err := m.Apply(a.s)
-		if err != nil {
+		if err != nil || !kept(s, c.pins) {
 			break
 		}
 		n := &answer{d: d, s: s}
@@ -715,8 +913,8 @@ func (mem *memory) note(lib *movement.Library, c *Class) {
 			return
 		}
 		level := max(1, r.Level)
-		day[r.Movement] = true
-		mem.led[r.Movement] = max(mem.led[r.Movement], level)
+		day[m.Slug] = true
+		mem.led[m.Slug] = max(mem.led[m.Slug], level)
 		for _, d := range m.As(level).Spine {
 			bent[d] = true
 		}

@@ -15,6 +15,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"wavekine/core/dose"
+	"wavekine/core/ladder"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
 )
@@ -94,7 +96,7 @@ func TestBriefsAreLaid(t *testing.T) {
 				rows++
 				if m, ok := lib.Get(row.Movement); ok {
 					assert.True(t, m.Suits(max(1, row.Level), l.Brief.Audience), "%s: day %d: %s %d", text, c.N, row.Movement, row.Level)
-					assert.True(t, termsOf(l.Brief).Has(m, max(1, row.Level)), "%s: day %d: %s needs kit", text, c.N, row.Movement)
+					assert.True(t, TermsOf(l.Brief).Has(m, max(1, row.Level)), "%s: day %d: %s needs kit", text, c.N, row.Movement)
 				}
 			})
 			assert.Len(t, c.Rows, rows, "each row says why")
@@ -315,8 +317,64 @@ func TestEveryWordCounts(t *testing.T) {
 		})
 		assert.Equal(t, 1, n, c.N)
 	}
-	for _, word := range []string{"counted in breaths", "classical order", "from my sessions", "from what we taught last"} {
+	for _, word := range []string{"from my sessions", "from what we taught last"} {
 		_, err := Series(context.Background(), lib, asked(t, head+word), Options{})
 		assert.ErrorContains(t, err, word, word)
+	}
+}
+
+// Counted in breaths, seconds or repetitions, what can be said so is, and lasts about as long; a stillness has no repetitions.
+func TestWhatIsCounted(t *testing.T) {
+	lib := movement.Shipped()
+	units := map[string]movement.Unit{"breaths": movement.CountBreaths, "seconds": movement.CountSeconds, "repetitions": movement.CountReps}
+	for count, unit := range units {
+		there, all := 0, 0
+		for _, m := range lib.All() {
+			for n := range m.Levels {
+				d := m.As(n + 1).Dose
+				got := countDose(lib, m, n+1, d, count)
+				require.True(t, got.Sayable(), "%s %d", m.Slug, n+1)
+				assert.True(t, got.Equal(countDose(lib, m, n+1, got, count)), "%s %d: said so it stays: %s", m.Slug, n+1, got)
+				if _, u, ok := movement.Amount(got); ok {
+					all++
+					if u == unit {
+						there++
+					}
+				}
+				if count == "breaths" && got.Parts[0].Kind == dose.Breaths && d.Parts[0].Kind == dose.Reps {
+					continue // a breath for a repetition has its own pace
+				}
+				was, is := ladder.Seconds(lib, m, n+1, d).Seconds(), ladder.Seconds(lib, m, n+1, got).Seconds()
+				assert.InDelta(t, was, is, max(12, .35*was), "%s %d: %s became %s", m.Slug, n+1, d, got)
+			}
+		}
+		t.Logf("%s: %d of %d", count, there, all)
+		assert.Greater(t, there, all/3, count)
+	}
+	for count := range units {
+		for _, c := range laid(t, "6 days from monday, 15 min, hips and core, no kit, mixed, ramp, learn bird dog, counted in "+count, Options{}).Days {
+			assert.Zero(t, c.Stops, "%s, day %d", count, c.N)
+			assert.InDelta(t, 900, c.Length.Seconds(), 8, "%s, day %d", count, c.N)
+		}
+	}
+}
+
+// In the classical order the exercises stand in their places (Pilates and Miller 1945, in the library), and what is learned among them too.
+func TestInTheClassicalOrder(t *testing.T) {
+	lib := movement.Shipped()
+	for _, text := range []string{"30 min, core, no kit, mixed", "15 min, spine and back, no kit, able", "45 min, hips, no kit, able"} {
+		for _, c := range laid(t, "6 days from monday, classical order, ramp, learn teaser and bird dog, "+text, Options{}).Days {
+			last, n := 0, 0
+			c.Session.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
+				if m, ok := lib.Get(r.Movement); ok && m.Classical > 0 && !strings.HasPrefix(r.Movement, "rest") {
+					assert.Greater(t, m.Classical, last, "%s, day %d: %s", text, c.N, m.Name)
+					last = m.Classical
+					n++
+				}
+			})
+			assert.Zero(t, c.Stops, "%s, day %d: %v", text, c.N, c.Found)
+			assert.Greater(t, n, 4, "%s, day %d", text, c.N)
+			assert.Equal(t, plan.ClassicalOrder, c.Session.Style.Order)
+		}
 	}
 }

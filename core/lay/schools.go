@@ -2,6 +2,7 @@ package lay
 
 import (
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
@@ -100,6 +101,10 @@ func (l *Laid) holds(t *task, c *Class) []pick {
 	if t.day.Hard == Soft {
 		third = max(0, third-1)
 	}
+	upTo := third + 1
+	if n := t.b.LevelOn(t.day.N); n > 0 {
+		upTo = n
+	}
 	var out []pick
 	d := &draft{posture: movement.Supine, patterns: map[string]int{}, used: map[string]bool{}, spine: map[movement.Direction]bool{}}
 	t.wanted = 1.5
@@ -115,7 +120,7 @@ func (l *Laid) holds(t *task, c *Class) []pick {
 	hold := func(e *entry, because string) {
 		level := 0
 		for n := range e.m.Levels {
-			if n <= third && termsOf(t.b).Takes(e.m, n+1) {
+			if n < upTo && TermsOf(t.b).Takes(e.m, n+1) {
 				level = n + 1
 			}
 		}
@@ -177,3 +182,73 @@ func (l *Laid) holds(t *task, c *Class) []pick {
 	}
 	return out
 }
+
+// inOrder puts a class together in the classical order (Pilates and Miller 1945): of the exercises that fit the day those with the most points for it, as
+// many as there is time for, in their places. What must come and is none of them comes first where it wakes or mobilises, else after the work; something to
+// rest in closes the class where the order has no end in it.
+func (t *task) inOrder(d *draft) {
+	left := (1 - t.shares()[movement.Settle]) * t.target.Seconds() * t.scale
+	var chosen, before, after []pick
+	for _, p := range t.due {
+		left -= p.rung.Seconds.Seconds() + overhead
+		switch {
+		case p.e.m.Classical > 0:
+			chosen = append(chosen, p)
+		case sectionOf[p.role] == 0:
+			before = append(before, p)
+		default:
+			after = append(after, p)
+		}
+	}
+	patterns := map[string]int{}
+	for left > 0 {
+		best, most := pick{}, math.MinInt
+		for _, e := range t.pool {
+			if e.m.Classical == 0 || d.used[e.m.Slug] || t.bars[e.m.Slug] || slices.ContainsFunc(chosen, func(p pick) bool { return p.e == e }) {
+				continue
+			}
+			for i := range e.variants {
+				v := &e.variants[i]
+				look := &draft{posture: e.m.As(v.level).Posture, patterns: map[string]int{}, used: map[string]bool{}, spine: map[movement.Direction]bool{}, news: d.news}
+				for _, p := range chosen { // what comes first has been led when it stands earlier in the order
+					look.used[p.e.m.Slug] = p.e.m.Classical < e.m.Classical
+				}
+				points, because, can := t.points(look, e, v, movement.Build, left, true)
+				if points -= pointsChange * patterns[e.m.Pattern]; can && points > most {
+					best, most = pick{e: e, rung: v.rung, role: movement.Build, because: fmt.Sprintf("%s in the classical order%s", place(e.m.Classical), strings.TrimPrefix(because, string(movement.Build)))}, points
+				}
+			}
+		}
+		if most == math.MinInt {
+			break
+		}
+		if t.mem.led[best.e.m.Slug] == 0 {
+			d.news++
+		}
+		patterns[best.e.m.Pattern]++
+		chosen = append(chosen, best)
+		if left -= best.rung.Seconds.Seconds() + overhead; left < 18 {
+			break
+		}
+	}
+	slices.SortStableFunc(chosen, func(a, b pick) int { return a.e.m.Classical - b.e.m.Classical })
+	for _, p := range slices.Concat(before, chosen, after) {
+		d.add(p, len(d.picks) == 0)
+	}
+	if n := len(chosen); n > 0 && chosen[n-1].e.m.Classical == lastInOrder && len(after) == 0 {
+		return
+	}
+	for rest := leastSettle; rest > 18; {
+		p, ok := t.best(d, movement.Settle, rest, len(d.picks) == 0)
+		if !ok {
+			break
+		}
+		d.add(p, len(d.picks) == 0)
+		rest -= p.rung.Seconds.Seconds() + overhead
+	}
+}
+
+// lastInOrder is the place of the push-up, with which the classical order ends.
+const lastInOrder = 34
+
+func place(n int) string { return plan.Ordinal(n) }

@@ -53,7 +53,7 @@ func TestTheSameSetGrows(t *testing.T) {
 				if !ok || p.Section != 2 || m.Stretch {
 					return
 				}
-				ld := ladder.Of(lib, m, termsOf(l.Brief))
+				ld := ladder.Of(lib, m, TermsOf(l.Brief))
 				for k, rung := range ld.Rungs {
 					if rung.Level == max(1, r.Level) && rung.Dose.Equal(r.Dose) {
 						if was, seen := rungs[r.Movement]; seen {

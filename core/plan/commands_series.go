@@ -12,7 +12,7 @@ import (
 
 // SeriesCommand is one change of a series, see Command.
 type SeriesCommand interface {
-	Do(s *Series) (Done, error)
+	Do(s *Series, lib *movement.Library) (Done, error)
 }
 
 // ChangedSeries is a series after a command, checked: it can be stored and read again.
@@ -25,14 +25,23 @@ type ChangedSeries struct {
 // ApplySeries does a command on a copy, see Apply.
 func ApplySeries(s *Series, lib *movement.Library, c SeriesCommand) (ChangedSeries, error) {
 	next := s.Clone()
-	done, err := c.Do(next)
+	done, err := c.Do(next, lib)
 	if err != nil {
 		return ChangedSeries{}, err
 	}
 	for i := range next.Ladders {
-		next.Ladders[i].Movement = pinned(next.Ladders[i].Movement, lib)
+		l := &next.Ladders[i]
+		l.Movement = pinned(l.Movement, lib)
+		for k := range l.Steps {
+			if l.Steps[k].Movement != "" {
+				l.Steps[k].Movement = pinned(l.Steps[k].Movement, lib)
+			}
+		}
 	}
 	for i, d := range next.Days {
+		if d.From.Day > len(next.Days) { // that day is gone
+			next.Days[i].From.Day = 0
+		}
 		if d.Session != nil {
 			next.Days[i].Session = d.Session.Clone()
 			next.Days[i].Session.pin(lib)
@@ -61,7 +70,7 @@ type NewSeries struct {
 }
 
 // Do makes it.
-func (c *NewSeries) Do(s *Series) (Done, error) {
+func (c *NewSeries) Do(s *Series, _ *movement.Library) (Done, error) {
 	t, err := checkTitle("a series", c.Title)
 	if err != nil {
 		return Done{}, err
@@ -84,7 +93,7 @@ type BecomeSeries struct {
 }
 
 // Do puts it there.
-func (c *BecomeSeries) Do(s *Series) (Done, error) {
+func (c *BecomeSeries) Do(s *Series, _ *movement.Library) (Done, error) {
 	if c.Series == nil {
 		return Done{}, errors.New("there is no series to put there")
 	}
@@ -114,7 +123,7 @@ type MoveDay struct {
 }
 
 // Do swaps them.
-func (c *MoveDay) Do(s *Series) (Done, error) {
+func (c *MoveDay) Do(s *Series, _ *movement.Library) (Done, error) {
 	from, to, err := s.two(c.Day, c.To)
 	if err != nil {
 		return Done{}, err
@@ -127,7 +136,7 @@ func (c *MoveDay) Do(s *Series) (Done, error) {
 type CopyDay MoveDay
 
 // Do copies it.
-func (c *CopyDay) Do(s *Series) (Done, error) {
+func (c *CopyDay) Do(s *Series, _ *movement.Library) (Done, error) {
 	from, to, err := s.two(c.Day, c.To)
 	if err != nil {
 		return Done{}, err
@@ -142,7 +151,7 @@ type ClearDay struct {
 }
 
 // Do clears it.
-func (c *ClearDay) Do(s *Series) (Done, error) {
+func (c *ClearDay) Do(s *Series, _ *movement.Library) (Done, error) {
 	n, err := s.day(c.Day)
 	if err != nil {
 		return Done{}, err
@@ -155,7 +164,7 @@ func (c *ClearDay) Do(s *Series) (Done, error) {
 type RestDay ClearDay
 
 // Do makes it one.
-func (c *RestDay) Do(s *Series) (Done, error) {
+func (c *RestDay) Do(s *Series, _ *movement.Library) (Done, error) {
 	n, err := s.day(c.Day)
 	if err != nil {
 		return Done{}, err
@@ -172,7 +181,7 @@ type SetDay struct {
 }
 
 // Do puts it there.
-func (c *SetDay) Do(s *Series) (Done, error) {
+func (c *SetDay) Do(s *Series, _ *movement.Library) (Done, error) {
 	n, err := s.day(c.Day)
 	if err != nil {
 		return Done{}, err
@@ -190,7 +199,7 @@ type SetDays struct {
 }
 
 // Do does it.
-func (c *SetDays) Do(s *Series) (Done, error) {
+func (c *SetDays) Do(s *Series, _ *movement.Library) (Done, error) {
 	n := c.Days.N
 	if n < 1 || n > MaxDays {
 		return Done{}, fmt.Errorf("%d days: expected 1 to %d", n, MaxDays)
@@ -216,7 +225,7 @@ type SetSeriesHead struct {
 }
 
 // Do changes it; where one value is wrong, nothing changes.
-func (c *SetSeriesHead) Do(s *Series) (Done, error) {
+func (c *SetSeriesHead) Do(s *Series, _ *movement.Library) (Done, error) {
 	says := "Change the series"
 	if c.Title != nil {
 		t, err := checkTitle("a series", *c.Title)

@@ -309,11 +309,11 @@ func ReadSeries(text []byte, lib *movement.Library) (*Series, error) {
 	f := o.Need("format")
 	s.Format = f.Text(60)
 	keep := later(f, s.Format, SeriesFormat)
-	laid := keep // 1.1 and what comes after it know how a series was laid
-	if s.Format == SeriesFormatLaid {
-		keep = false
+	know := words{laid: keep, board: keep && s.Format != SeriesFormatLaid, keep: keep} // each version knows the words of those before
+	if s.Format == SeriesFormatLaid || s.Format == SeriesFormatBoard {
+		keep, know.keep = false, false
 	}
-	if laid {
+	if know.laid {
 		if e, ok := o.Get("brief"); ok {
 			s.Brief = e.Text(maxBrief)
 		}
@@ -332,7 +332,7 @@ func ReadSeries(text []byte, lib *movement.Library) (*Series, error) {
 		st.Fail("expected a date that exists, as in 2026-05-01")
 	}
 	if e, ok := o.Get("time"); ok {
-		s.Time = e.Text(10)
+		s.Time = e.Text(maxWord)
 		if _, err := time.Parse("15:04", s.Time); err != nil {
 			e.Fail("%q: expected a time of day, as in 18:30", s.Time)
 		}
@@ -357,9 +357,14 @@ func ReadSeries(text []byte, lib *movement.Library) (*Series, error) {
 		})
 	}
 	if e, ok := o.Get("ladders"); ok {
-		e.List(maxLadders, func(_ int, e strict.Value) { s.Ladders = append(s.Ladders, readLadder(e, lib, keep)) })
+		e.List(maxLadders, func(_ int, e strict.Value) { s.Ladders = append(s.Ladders, readLadder(e, lib, know)) })
 	}
-	o.Need("days").List(MaxDays, func(_ int, e strict.Value) { s.Days = append(s.Days, readDay(e, lib, laid, keep)) })
+	o.Need("days").List(MaxDays, func(_ int, e strict.Value) { s.Days = append(s.Days, readDay(e, lib, know)) })
+	for i := range s.Days {
+		if from := s.Days[i].From.Day; from > len(s.Days) {
+			v.Fail("days[%d] is made from day %d, and there are %d days", i, from, len(s.Days))
+		}
+	}
 	s.extra = o.Done(keep)
 	if err := r.Err(); err != nil {
 		return nil, err
@@ -367,32 +372,65 @@ func ReadSeries(text []byte, lib *movement.Library) (*Series, error) {
 	return s, nil
 }
 
-func readLadder(v strict.Value, lib *movement.Library, keep bool) Ladder {
+// words are what a version of the format knows.
+type words struct {
+	laid  bool // how a series was laid
+	board bool // what the board can say
+	keep  bool // it is a later one: keys that nobody knows are kept
+}
+
+func readLadder(v strict.Value, lib *movement.Library, know words) Ladder {
 	o := v.Object()
+	known := func(e strict.Value, slug string) *movement.Movement {
+		m, ok := lib.Get(slug)
+		if !ok {
+			e.Fail("no movement %q in the library", slug)
+		}
+		return m
+	}
 	mv := o.Need("movement")
 	l := Ladder{Movement: mv.Text(maxSlug)}
-	m, ok := lib.Get(l.Movement)
-	if !ok {
-		mv.Fail("no movement %q in the library", l.Movement)
-	}
-	o.Need("steps").List(maxRungs, func(_ int, e strict.Value) {
+	own := known(mv, l.Movement)
+	steps := o.Need("steps")
+	steps.List(maxRungs, func(_ int, e strict.Value) {
 		so := e.Object()
-		rung := Rung{Level: 1}
+		rung, m := Rung{Level: 1}, own
+		if know.board {
+			if of, has := so.Get("movement"); has {
+				rung.Movement = of.Text(maxSlug)
+				m = known(of, rung.Movement)
+				if rung.Movement == l.Movement {
+					of.Fail("%q is the ladder's own movement: leave it out", rung.Movement)
+				}
+			}
+		}
 		if lv, has := so.Get("level"); has {
 			rung.Level = lv.Int(1, maxLevel)
-			if ok && rung.Level > len(m.Levels) {
-				lv.Fail("%s has %d levels", l.Movement, len(m.Levels))
+			if m != nil && rung.Level > len(m.Levels) {
+				lv.Fail("%s has %d levels", m.Slug, len(m.Levels))
 			}
 		}
 		so.Into("dose", dose.MaxText*4, &rung.Dose)
 		so.Done(false)
 		l.Steps = append(l.Steps, rung)
 	})
-	l.extra = o.Done(keep)
+	if len(l.Steps) == 0 {
+		steps.Fail("a ladder has at least one step")
+	}
+	if know.board {
+		o.Into("climb", maxWord, &l.Climb)
+		if e, ok := o.Get("pinned"); ok {
+			l.Pinned = e.Bool()
+		}
+		if e, ok := o.Get("because"); ok {
+			l.Because = e.Text(MaxTitle)
+		}
+	}
+	l.extra = o.Done(know.keep)
 	return l
 }
 
-func readDay(v strict.Value, lib *movement.Library, laid, keep bool) Day {
+func readDay(v strict.Value, lib *movement.Library, know words) Day {
 	o := v.Object()
 	var d Day
 	if e, ok := o.Get("rest"); ok {
@@ -415,13 +453,59 @@ func readDay(v strict.Value, lib *movement.Library, laid, keep bool) Day {
 		}
 	}
 	if e, ok := o.Get("pinned"); ok {
-		e.List(maxPinned, func(_ int, e strict.Value) { d.Pinned = append(d.Pinned, e.Text(maxSlug)) })
+		e.List(maxPinned, func(_ int, e strict.Value) {
+			slug := e.Text(maxSlug)
+			if _, ok := lib.Get(slug); !ok {
+				e.Fail("no movement %q in the library", clip(slug, maxShown))
+			}
+			d.Pinned = append(d.Pinned, slug)
+		})
 	}
-	if laid {
+	if know.laid {
 		readLaid(o, &d)
 	}
-	d.extra = o.Done(keep)
+	if know.board {
+		readBoard(o, &d)
+	}
+	d.extra = o.Done(know.keep)
 	return d
+}
+
+// maxLoad is the highest load a day can be meant for: effort 10 over three hours.
+const maxLoad = 1800
+
+// readBoard reads what the board says of a day.
+func readBoard(o *strict.Object, d *Day) {
+	if e, ok := o.Get("target"); ok {
+		d.Target = e.Float(0, maxLoad)
+	}
+	if e, ok := o.Get("pin"); ok {
+		e.List(len(pinWords), func(_ int, e strict.Value) {
+			said := e.Text(maxWord)
+			i := slices.IndexFunc(pinWords, func(w pinWord) bool { return w.word == said })
+			if i < 0 {
+				e.Fail("%q: expected day, theme or kind", clip(said, maxShown))
+				return
+			}
+			*pinWords[i].of(&d.Pin) = true
+		})
+	}
+	if e, ok := o.Get("made_from"); ok {
+		mo := e.Object()
+		if e, ok := mo.Get("session"); ok {
+			d.From.Session = e.Text(maxSlug)
+		}
+		if e, ok := mo.Get("rev"); ok {
+			d.From.Rev = e.Int(1, 1<<31-1)
+		}
+		if e, ok := mo.Get("day"); ok {
+			d.From.Day = e.Int(1, MaxDays)
+		}
+		if e, ok := mo.Get("layout"); ok {
+			d.From.Layout = e.Bool()
+		}
+		mo.Done(false)
+	}
 }
 
 // readLaid reads what a layout says of a day.

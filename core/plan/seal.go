@@ -87,7 +87,9 @@ func SealSeries(s *Series, lib *movement.Library) (Sealed, error) {
 	}
 	d := Sealed{title: s.Title, text: text, start: s.Start, days: len(s.Days)}
 	for _, l := range s.Ladders {
-		d.needs(l.Movement)
+		for _, m := range l.Movements() {
+			d.needs(m)
+		}
 	}
 	for _, day := range s.Days {
 		if day.Session != nil {

@@ -14,8 +14,12 @@ import (
 // SeriesFormat is the format this version writes.
 const SeriesFormat = "wavekine.series/1"
 
-// SeriesFormatLaid is the format of a series that was laid from a brief, or has a word of that.
-const SeriesFormatLaid = "wavekine.series/1.1"
+// Later minor versions: SeriesFormatLaid is that of a series that was laid from a brief, or has a word of that; SeriesFormatBoard of one with a
+// word of what the board can say: climbs, ladders over several movements, what a day was made from, what of it is pinned, the load it is meant for.
+const (
+	SeriesFormatLaid  = "wavekine.series/1.1"
+	SeriesFormatBoard = "wavekine.series/1.2"
+)
 
 // maxBrief is how long the words of a brief may be, in characters.
 const maxBrief = 1000
@@ -54,13 +58,64 @@ type Day struct {
 	Ref     string   // or the name of a session kept elsewhere
 	Title   string
 	Note    string
-	Pinned  []string
-	Kind    string // one of dayKinds; empty: not said
+	Pinned  []string // movements whose rows stay as they are
+	Kind    string   // one of dayKinds; empty: not said
 	Theme   string
 	Peak    bool
-	Because string // why the day is what it is
-	Rows    []Why  // why each row of its class is there
+	Because string  // why the day is what it is
+	Rows    []Why   // why each row of its class is there
+	Target  float64 // the load it is meant for, effort x minutes; 0: not said
+	Pin     Pin     // what of the day stays as it is
+	From    Made    // what its class was made from
 	extra   map[string]json.RawMessage
+}
+
+// Pin is what of a day never moves when the series is laid again. Its rows are pinned by Day.Pinned.
+type Pin struct {
+	Day   bool // all of it, its class too
+	Theme bool
+	Kind  bool
+}
+
+// IsZero tells whether nothing is pinned.
+func (p Pin) IsZero() bool { return p == Pin{} }
+
+// words are the pins as a document has them.
+func (p Pin) words() (out []string) {
+	for _, w := range pinWords {
+		if *w.of(&p) {
+			out = append(out, w.word)
+		}
+	}
+	return out
+}
+
+type pinWord struct {
+	word string
+	of   func(*Pin) *bool
+}
+
+var pinWords = []pinWord{
+	{"day", func(p *Pin) *bool { return &p.Day }}, {"theme", func(p *Pin) *bool { return &p.Theme }}, {"kind", func(p *Pin) *bool { return &p.Kind }},
+}
+
+// Made is what a day's class was made from; it is its own all the same. The zero value says nothing.
+type Made struct {
+	Session string `json:"session,omitempty"` // a kept session,
+	Rev     int    `json:"rev,omitempty"`     // as it was at that revision
+	Day     int    `json:"day,omitempty"`     // another day of the series, from 1
+	Layout  bool   `json:"layout,omitempty"`  // the layout chose it
+}
+
+// IsZero tells whether nothing is said.
+func (m Made) IsZero() bool { return m == Made{} }
+
+// boarded tells whether the day says anything that SeriesFormatBoard has.
+func (d *Day) boarded() bool { return d.Target > 0 || !d.Pin.IsZero() || !d.From.IsZero() }
+
+// boarded tells whether the series says anything that SeriesFormatBoard has.
+func (s *Series) boarded() bool {
+	return slices.ContainsFunc(s.Days, func(d Day) bool { return d.boarded() }) || slices.ContainsFunc(s.Ladders, func(l Ladder) bool { return l.boarded() })
 }
 
 // Why is the reason of a row.
@@ -82,17 +137,55 @@ func (s *Series) laid() bool {
 // Empty tells whether nothing is on the day.
 func (d Day) Empty() bool { return !d.Rest && d.Session == nil && d.Ref == "" }
 
-// Ladder is the order of steps a movement climbs over a series.
+// Ladder is the order of steps a movement climbs over a series: with its climb it is a thread of the board.
 type Ladder struct {
 	Movement string
 	Steps    []Rung
+	Climb    Climb
+	Pinned   bool   // its goes stay where and as they are
+	Because  string // why it is there
 	extra    map[string]json.RawMessage
 }
 
-// Rung is one step of a ladder.
+// Rung is one step of a ladder. It may be another movement's: a bridge, its dips, its march.
 type Rung struct {
-	Level int
-	Dose  dose.Dose
+	Movement string // empty: the ladder's
+	Level    int
+	Dose     dose.Dose
+}
+
+// Of is the movement of step k.
+func (l *Ladder) Of(k int) string {
+	if m := l.Steps[k].Movement; m != "" {
+		return m
+	}
+	return l.Movement
+}
+
+// Movements lists the movements of the ladder, its own first.
+func (l *Ladder) Movements() []string {
+	out := []string{l.Movement}
+	for k := range l.Steps {
+		if m := l.Of(k); !slices.Contains(out, m) {
+			out = append(out, m)
+		}
+	}
+	return out
+}
+
+// boarded tells whether the ladder says anything that SeriesFormatBoard has.
+func (l *Ladder) boarded() bool {
+	return !l.Climb.IsZero() || l.Pinned || l.Because != "" || len(l.Movements()) > 1
+}
+
+// Ladder finds the thread that a movement is on; nil where it is on none.
+func (s *Series) Ladder(slug string) *Ladder {
+	for i := range s.Ladders {
+		if slices.Contains(s.Ladders[i].Movements(), slug) {
+			return &s.Ladders[i]
+		}
+	}
+	return nil
 }
 
 // Date is the date of day i, counted from 0.
@@ -117,3 +210,6 @@ func (s *Series) Length(d Day) clock.Span {
 	}
 	return clock.Span(s.Minutes) * clock.Minute
 }
+
+// Joined is a list of sentences as a note of a series, cut where a note ends.
+func Joined(says []string) string { return clip(strings.Join(says, "; "), MaxNote) }

@@ -34,7 +34,7 @@ func TestASeriesHoldsSoMuch(t *testing.T) {
 		"minutes": {180, func(n int) string { return seriesDoc(fmt.Sprintf(`,"minutes":%d`, n), "") }},
 		"rest":    {7, func(n int) string { return seriesDoc(`,"rest_days":[`+many(n, `"sunday"`)+`]`, "") }},
 		"ladders": {100, func(n int) string {
-			return seriesDoc(`,"ladders":[`+many(n, `{"movement":"bird-dog","steps":[]}`)+`]`, "")
+			return seriesDoc(`,"ladders":[`+many(n, `{"movement":"bird-dog","steps":[{"level":1}]}`)+`]`, "")
 		}},
 		"steps":    {60, func(n int) string { return ladder(many(n, `{"level":1,"dose":"8 reps"}`)) }},
 		"level":    {3, func(n int) string { return ladder(fmt.Sprintf(`{"level":%d}`, n)) }},
@@ -42,8 +42,7 @@ func TestASeriesHoldsSoMuch(t *testing.T) {
 		"of a day": {200, func(n int) string { return seriesDoc("", `{"title":"`+x(n)+`"}`) }},
 		"its note": {2000, func(n int) string { return seriesDoc("", `{"note":"`+x(n)+`"}`) }},
 		"session":  {100, func(n int) string { return seriesDoc("", `{"session":"`+x(n)+`"}`) }},
-		"pinned":   {60, func(n int) string { return seriesDoc("", `{"pinned":[`+many(n, `"a"`)+`]}`) }},
-		"a pin":    {100, func(n int) string { return seriesDoc("", `{"pinned":["`+x(n)+`"]}`) }},
+		"pinned":   {60, func(n int) string { return seriesDoc("", `{"pinned":[`+many(n, `"bridge"`)+`]}`) }},
 	} {
 		text := c.doc(c.most)
 		s, err := ReadSeries([]byte(text), lib)
@@ -265,7 +264,7 @@ func TestLaidSeriesDocument(t *testing.T) {
 		require.Error(t, err, c.to)
 		assert.Contains(t, err.Error(), c.want)
 	}
-	later := strings.Replace(doc, "series/1.1", "series/1.2", 1)
+	later := strings.Replace(doc, "series/1.1", "series/1.3", 1)
 	later = strings.Replace(later, `"seed":7`, `"seed":7,"glow":1`, 1)
 	s, err = ReadSeries([]byte(later), lib)
 	require.NoError(t, err)
@@ -276,4 +275,51 @@ func TestLaidSeriesDocument(t *testing.T) {
 	out, err = json.Marshal(plain)
 	require.NoError(t, err)
 	assert.Contains(t, string(out), `"wavekine.series/1"`, "a series that was not laid stays of the first version")
+}
+
+// What the board says of a series and its days is kept; a document of a version before that has a word of it is refused, and so is what cannot be.
+func TestBoardSeriesDocument(t *testing.T) {
+	const doc = `{"format":"wavekine.series/1.2","title":"T","start":"2027-01-04","ladders":[{"movement":"bridge","climb":"every 2nd time","pinned":true,"because":"asked for","steps":[{"level":1,"dose":"8 reps"},{"movement":"bridge-march","level":1,"dose":"8 alternating"}]}],"days":[{"kind":"work","target":51.2,"pin":["day","theme"],"pinned":["bridge"],"made_from":{"session":"x","rev":3}},{"made_from":{"day":1},"pin":["kind"]},{"made_from":{"layout":true}}]}`
+	s, err := ReadSeries([]byte(doc), lib)
+	require.NoError(t, err)
+	sealed, err := SealSeries(s, lib)
+	require.NoError(t, err)
+	assert.JSONEq(t, doc, string(sealed.Text()))
+	assert.Equal(t, []string{"bridge", "bridge-march"}, s.Ladders[0].Movements())
+	assert.Equal(t, &s.Ladders[0], s.Ladder("bridge-march"))
+	for _, older := range []string{"1", "1.1"} {
+		_, err := ReadSeries([]byte(strings.Replace(doc, "series/1.2", "series/"+older, 1)), lib)
+		assert.Error(t, err, older)
+	}
+	for _, c := range []struct{ from, to, want string }{
+		{`"every 2nd time"`, `"now and then"`, "$.ladders[0].climb: "},
+		{`"every 2nd time"`, `"every 99th time"`, "$.ladders[0].climb: "},
+		{`["day","theme"]`, `["day","night"]`, `$.days[0].pin[1]: "night": expected day, theme or kind`},
+		{`["bridge"]`, `["quux"]`, `$.days[0].pinned[0]: no movement "quux" in the library`},
+		{`"bridge-march"`, `"quux"`, "$.ladders[0].steps[1].movement"},
+		{`"bridge-march"`, `"bridge"`, "leave it out"},
+		{`[{"level":1,"dose":"8 reps"},{"movement":"bridge-march","level":1,"dose":"8 alternating"}]`, `[]`, "$.ladders[0].steps: a ladder has at least one step"},
+		{`51.2`, `-1`, "$.days[0].target"},
+		{`"day":1`, `"day":4`, "made from day 4, and there are 3 days"},
+		{`"rev":3`, `"rev":0`, "$.days[0].made_from.rev"},
+		{`"layout":true`, `"layout":true,"by":1`, "$.days[2].made_from"},
+	} {
+		require.Contains(t, doc, c.from)
+		_, err := ReadSeries([]byte(strings.Replace(doc, c.from, c.to, 1)), lib)
+		require.Error(t, err, c.to)
+		assert.Contains(t, err.Error(), c.want)
+	}
+}
+
+// A climb is said in words and read again.
+func TestClimbs(t *testing.T) {
+	for _, words := range []string{"every time", "every 2nd time", "every 3rd time", "every 11th time", "every 22nd time", "every day", "every week", "when ready", "never"} {
+		var c Climb
+		require.NoError(t, c.UnmarshalText([]byte(" "+strings.ToUpper(words))), words)
+		assert.Equal(t, words, c.String())
+	}
+	for _, words := range []string{"", "every 0th time", "every 61st time", "sometimes"} {
+		var c Climb
+		assert.Error(t, c.UnmarshalText([]byte(words)), words)
+	}
 }

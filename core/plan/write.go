@@ -197,6 +197,9 @@ func (s *Series) MarshalJSON() ([]byte, error) {
 	if format == SeriesFormat && s.laid() {
 		format = SeriesFormatLaid
 	}
+	if (format == SeriesFormat || format == SeriesFormatLaid) && s.boarded() {
+		format = SeriesFormatBoard
+	}
 	return strict.Join(struct {
 		Format   string   `json:"format"`
 		Title    string   `json:"title"`
@@ -227,7 +230,10 @@ func (d Day) MarshalJSON() ([]byte, error) {
 		Peak    bool     `json:"peak,omitempty"`
 		Because string   `json:"because,omitempty"`
 		Rows    []Why    `json:"rows,omitempty"`
-	}{d.Rest, d.Title, d.Note, nil, d.Pinned, d.Kind, d.Theme, d.Peak, d.Because, d.Rows}
+		Target  float64  `json:"target,omitempty"`
+		Pin     []string `json:"pin,omitempty"`
+		From    Made     `json:"made_from,omitzero"`
+	}{d.Rest, d.Title, d.Note, nil, d.Pinned, d.Kind, d.Theme, d.Peak, d.Because, d.Rows, d.Target, d.Pin.words(), d.From}
 	switch {
 	case d.Session != nil:
 		out.Session = d.Session
@@ -240,15 +246,19 @@ func (d Day) MarshalJSON() ([]byte, error) {
 // MarshalJSON writes the ladder.
 func (l Ladder) MarshalJSON() ([]byte, error) {
 	type rung struct {
-		Level int    `json:"level"`
-		Dose  string `json:"dose,omitempty"`
+		Movement string `json:"movement,omitempty"`
+		Level    int    `json:"level"`
+		Dose     string `json:"dose,omitempty"`
 	}
 	steps := make([]rung, len(l.Steps))
 	for i, s := range l.Steps {
-		steps[i] = rung{s.Level, s.Dose.String()}
+		steps[i] = rung{s.Movement, s.Level, s.Dose.String()}
 	}
 	return strict.Join(struct {
 		Movement string `json:"movement"`
 		Steps    []rung `json:"steps"`
-	}{l.Movement, steps}, l.extra)
+		Climb    string `json:"climb,omitempty"`
+		Pinned   bool   `json:"pinned,omitempty"`
+		Because  string `json:"because,omitempty"`
+	}{l.Movement, steps, l.Climb.String(), l.Pinned, l.Because}, l.extra)
 }

@@ -5,11 +5,15 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
 
 	"github.com/gin-gonic/gin"
 
+	"wavekine/core/board"
+	"wavekine/core/brief"
 	"wavekine/core/edit"
+	"wavekine/core/lay"
 	"wavekine/core/plan"
 	"wavekine/store"
 	"wavekine/web/kit"
@@ -83,11 +87,88 @@ func changedSeries(a *kit.Kit, c *gin.Context, id string, s *plan.Series, f url.
 		}
 		set.Session, set.Title = doc.ID, doc.Title
 	}
+	if needs, is := cmd.(board.Needs); is {
+		w, err := withOf(a, c, s)
+		if err != nil {
+			return ch, step, kit.Trouble(err)
+		}
+		needs.Give(w)
+	}
 	if s.Zone == "" {
 		s.Zone = kit.Who(c).Studio.Zone
 	}
 	ch, err = plan.ApplySeries(s, a.Lib, cmd)
 	return ch, step, err
+}
+
+// withOf is what the commands of the board need: the sessions that days name, those to lay from, the house's limits.
+func withOf(a *kit.Kit, c *gin.Context, s *plan.Series) (w board.With, err error) {
+	w = board.With{Kept: map[string]lay.Kept{}, Limits: kit.Who(c).House.Limits, Within: kit.Bounded(c)}
+	docs, err := a.Store.Sessions.ByID(c.Request.Context(), kit.Who(c).Studio.ID, kit.Refs(s))
+	if err != nil {
+		return w, err
+	}
+	for id, d := range docs {
+		if k, ok := keptOf(a, d); ok {
+			w.Kept[id] = k
+		}
+	}
+	if b, err := lay.BriefOf(a.Lib, s); err == nil {
+		if w.Own, err = material(a, c, b.From); err != nil {
+			return w, err
+		}
+	}
+	return w, nil
+}
+
+// keptOf reads a kept session to be laid; ok is false where it cannot be read, which the list of sessions says.
+func keptOf(a *kit.Kit, d store.Document) (k lay.Kept, ok bool) {
+	cl, err := a.Work(d)
+	if err != nil {
+		return k, false
+	}
+	return lay.Kept{ID: d.ID, Rev: d.Rev, Session: cl.Plan}, true
+}
+
+// mostMaterial is from how many sessions a series is laid, the last changed or the last taught; judgement.
+const mostMaterial = 40
+
+// material are the sessions that a brief asks to lay: the studio's, or those that were taught last, that first.
+func material(a *kit.Kit, c *gin.Context, from brief.Source) (out []lay.Kept, err error) {
+	ctx, studio := c.Request.Context(), kit.Who(c).Studio.ID
+	var docs []store.Document
+	switch from {
+	case brief.FromSessions:
+		if docs, err = a.Store.Sessions.List(ctx, studio); err != nil {
+			return nil, err
+		}
+	case brief.FromTaught:
+		runs, err := a.Store.Runs(ctx, studio, 4*mostMaterial)
+		if err != nil {
+			return nil, err
+		}
+		var ids []string
+		for _, r := range runs {
+			if r.PlanID != "" && !slices.Contains(ids, r.PlanID) {
+				ids = append(ids, r.PlanID)
+			}
+		}
+		byID, err := a.Store.Sessions.ByID(ctx, studio, ids)
+		if err != nil {
+			return nil, err
+		}
+		for _, id := range ids {
+			if d, ok := byID[id]; ok {
+				docs = append(docs, d)
+			}
+		}
+	}
+	for _, d := range docs[:min(len(docs), mostMaterial)] {
+		if k, ok := keptOf(a, d); ok {
+			out = append(out, k)
+		}
+	}
+	return out, nil
 }
 
 func editSeries(a *kit.Kit, c *gin.Context) {

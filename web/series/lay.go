@@ -1,8 +1,10 @@
 package series
 
 import (
+	"context"
 	"errors"
 	"fmt"
+	"math"
 	"net/http"
 	"strconv"
 	"strings"
@@ -13,6 +15,7 @@ import (
 	"wavekine/core/brief"
 	"wavekine/core/lay"
 	"wavekine/core/plan"
+	"wavekine/store"
 	"wavekine/web/kit"
 )
 
@@ -61,8 +64,8 @@ func showBrief(a *kit.Kit, c *gin.Context) {
 	a.Render(c, http.StatusOK, "serieslist", "understood", v)
 }
 
-// laySeries lays a brief and keeps the series.
-func laySeries(a *kit.Kit, c *gin.Context) {
+// laySeries lays a brief and keeps the series. Where a script waits it is laid in the background, with how far it is and a way to stop.
+func (js *jobs) laySeries(a *kit.Kit, c *gin.Context) {
 	words := c.Request.PostForm.Get("brief")
 	b, v, err := understood(a, c, words)
 	if err == nil && b == nil {
@@ -77,7 +80,7 @@ func laySeries(a *kit.Kit, c *gin.Context) {
 	}
 	seed := 0
 	if s := c.Request.PostForm.Get("seed"); s != "" {
-		if seed, err = strconv.Atoi(s); err != nil || seed < 0 {
+		if seed, err = strconv.Atoi(s); err != nil || seed < 0 || seed > math.MaxInt32 {
 			a.Refuse(c, kit.ErrUnknown)
 			return
 		}
@@ -87,25 +90,57 @@ func laySeries(a *kit.Kit, c *gin.Context) {
 		d := now.AddDate(0, 0, 1)
 		b.Start = time.Date(d.Year(), d.Month(), d.Day(), 0, 0, 0, 0, time.UTC)
 	}
-	laid, err := lay.Series(c.Request.Context(), a.Lib, b, lay.Options{Seed: uint64(seed)})
+	own, err := material(a, c, b.From)
 	if err != nil {
-		if c.Request.Context().Err() != nil { // whoever asked has stopped
-			return
+		a.Fail(c, err)
+		return
+	}
+	o := lay.Options{Seed: uint64(seed), Limits: kit.Who(c).House.Limits, Material: own}
+	who, id := kit.Who(c), store.NewID()
+	work := func(ctx context.Context, progress func(day, of int)) (string, error) {
+		o.Progress = progress
+		laid, err := lay.Series(ctx, a.Lib, b, o)
+		if err != nil {
+			return "", err
 		}
-		a.Refuse(c, err)
+		doc, err := laid.Document(a.Lib, now, seed)
+		if err != nil {
+			return "", err
+		}
+		doc.Zone = who.Studio.Zone
+		doc.Note = plan.Joined(laid.CouldNot)
+		ch, err := plan.ApplySeries(&plan.Series{}, a.Lib, &plan.BecomeSeries{Series: doc, Says: "Laid from a brief"})
+		if err != nil {
+			return "", err
+		}
+		if err := context.Cause(ctx); err != nil { // stopped: nothing is kept
+			return "", err
+		}
+		if err := a.Store.Series.Create(ctx, who.Studio.ID, id, store.Change{Doc: ch.Sealed, Says: ch.Says, By: who.Teacher.ID}); err != nil {
+			return "", &layTrouble{err}
+		}
+		return "/series/" + id, nil
+	}
+	if c.GetHeader("HX-Request") == "" { // without a script the page waits
+		to, err := work(c.Request.Context(), nil)
+		var trouble *layTrouble
+		switch {
+		case c.Request.Context().Err() != nil: // whoever asked has gone
+		case errors.As(err, &trouble):
+			a.FailSave(c, trouble.err)
+		case err != nil:
+			a.Refuse(c, err)
+		default:
+			c.Redirect(http.StatusSeeOther, to)
+		}
 		return
 	}
-	doc, err := laid.Document(a.Lib, now, seed)
-	if err != nil {
-		a.Refuse(c, err)
-		return
+	j := js.start(who.Teacher.ID, work)
+	select {
+	case <-j.ended:
+	case <-time.After(atOnce):
 	}
-	doc.Zone = kit.Who(c).Studio.Zone
-	doc.Note = strings.Join(laid.CouldNot, "; ")
-	if r := []rune(doc.Note); len(r) > plan.MaxNote {
-		doc.Note = string(r[:plan.MaxNote-1]) + "…"
-	}
-	makeSeries(a, c, &plan.BecomeSeries{Series: doc, Says: "Laid from a brief"})
+	j.answer(a, c)
 }
 
 // rowView is a row of a day's class with its reason.

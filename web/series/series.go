@@ -26,10 +26,13 @@ var files embed.FS
 var Screen = kit.Screen{
 	Files: files,
 	Routes: func(a *kit.Kit, in gin.IRoutes) {
+		js := newJobs()
 		in.GET("/series", a.With(seriesList))
 		in.POST("/series", a.With(newSeries))
 		in.GET("/series-brief", a.With(showBrief))
-		in.POST("/series-lay", a.With(laySeries))
+		in.POST("/series-lay", a.With(js.laySeries))
+		in.GET("/series-laying/:job", a.With(js.laying))
+		in.POST("/series-laying/:job/stop", a.With(js.stopLaying))
 		in.GET("/series/:id", a.With(showSeries))
 		in.POST("/series/:id/edit", a.With(editSeries))
 		in.GET("/series/:id/calendar", a.With(seriesCalendar))

@@ -73,7 +73,7 @@
     try {
       var answer = await fetch(form.action, { method: 'POST', headers: { 'HX-Request': 'true' }, body: form.enctype === 'multipart/form-data' ? data : new URLSearchParams(data) });
       if (answer.headers.get('X-Fragment')) {
-        place.innerHTML = await answer.text(); place.scrollIntoView({ block: 'start' });
+        place.innerHTML = await answer.text(); place.scrollIntoView({ block: 'start' }); htmx.process(place);
         if (answer.headers.get('X-Fragment') === 'done') { form.reset(); if (window.wavekineDrafts) wavekineDrafts.drop(form); }
         await renew(answer.headers.get('X-Part'));
         return;
@@ -85,6 +85,11 @@
       place.textContent = 'The server does not answer. What you typed is still here; try again when it does.';
     }
     place.scrollIntoView({ block: 'nearest' });
+  });
+
+  // What was asked for in a form is there: it is not a draft any more when the page goes to it.
+  document.addEventListener('htmx:beforeOnLoad', function (e) {
+    if (e.detail.xhr.getResponseHeader('HX-Redirect') && window.wavekineDrafts) document.querySelectorAll('form[data-keep]').forEach(wavekineDrafts.drop);
   });
 
   // ---- the outbox: led classes that the server does not have yet. Each belongs to the teacher who led it and is
