@@ -11,18 +11,30 @@ import (
 // CueSheet is the teacher's sheet as a PDF: clock, sides, counts, words, options and cautions. Twenty
 // minutes of eighteen rows fit one A4 page.
 func CueSheet(sh export.Sheet) ([]byte, error) {
-	var b []byte
+	k, fine, _, err := cueFit(sh)
+	if err != nil {
+		return nil, err
+	}
+	p := newPaper(sh.Title)
+	cueOn(p, sh, k, fine)
+	var out bytes.Buffer
+	err = p.Output(&out)
+	return out.Bytes(), err
+}
+
+// cueFit is at what scale, with how many lines of small print, a sheet goes on one page; where it does not, at the smallest, and on how many.
+func cueFit(sh export.Sheet) (scale float64, fine, pages int, err error) {
 	for _, try := range []struct {
 		scale float64
 		fine  int // lines of small print
 	}{{1, 2}, {.94, 2}, {1, 1}, {.93, 1}, {.86, 1}, {.8, 1}, {.86, 0}, {.8, 0}, {.76, 0}} {
-		var pages int
-		var err error
-		if b, pages, err = cueSheet(sh, try.scale, try.fine); err != nil || pages == 1 {
-			return b, err
+		p := newPaper(sh.Title)
+		cueOn(p, sh, try.scale, try.fine)
+		if scale, fine, pages, err = try.scale, try.fine, p.PageCount(), p.Error(); err != nil || pages == 1 {
+			break
 		}
 	}
-	return b, nil
+	return scale, fine, pages, err
 }
 
 // cuePage is a page under way of the teacher's sheet: k is its scale, fine how many lines of small print a row has.
@@ -36,16 +48,14 @@ type cuePage struct {
 // The teacher's sheet, in millimetres.
 const cueLeft, cueRight, cueBottom = 12.0, 198.0, 285.0
 
-func cueSheet(sh export.Sheet, k float64, fine int) ([]byte, int, error) {
-	c := &cuePage{newPaper(sh.Title), sh, k, 0, fine}
+// cueOn writes a sheet on pages of its own.
+func cueOn(p paperPen, sh export.Sheet, k float64, fine int) {
+	c := &cuePage{p, sh, k, 0, fine}
 	c.head()
 	for _, sec := range sh.Sections {
 		c.section(sec)
 	}
 	c.foot()
-	var out bytes.Buffer
-	err := c.Output(&out)
-	return out.Bytes(), c.PageCount(), err
 }
 
 // head begins a page.

@@ -11,16 +11,24 @@ import (
 // MoverSheet is the sheet that is handed out, as a PDF: figures, doses, the two main cautions, in letters
 // that are read at arm's length.
 func MoverSheet(sh export.Sheet) ([]byte, error) {
-	m := newMoverPage(sh)
-	for _, sec := range sh.Sections {
+	p := newPaper(sh.Title)
+	newMoverOn(p, sh).rows()
+	var out bytes.Buffer
+	err := p.Output(&out)
+	return out.Bytes(), err
+}
+
+// rows writes the sheet on pages of its own; it gives on how many.
+func (m *moverPage) rows() int {
+	before := m.PageCount()
+	m.head()
+	for _, sec := range m.sh.Sections {
 		for _, b := range sec.Blocks {
 			m.block(b)
 		}
 	}
 	m.foot()
-	var out bytes.Buffer
-	err := m.Output(&out)
-	return out.Bytes(), err
+	return m.PageCount() - before
 }
 
 // Cards of the sheet, in millimetres: two side by side.
@@ -34,16 +42,16 @@ type moverPage struct {
 	bottom float64
 	y      float64
 	col    int
+	often  string // how often and when to do it
 }
 
-func newMoverPage(sh export.Sheet) *moverPage {
-	m := &moverPage{paperPen: newPaper(sh.Title), sh: sh}
+func newMoverOn(p paperPen, sh export.Sheet) *moverPage {
+	m := &moverPage{paperPen: p, sh: sh}
 	m.SetFont("Helvetica", "", 10.5)
 	for _, c := range sh.Main(2) {
 		m.care = append(m.care, m.wrapped(strings.ToUpper(string(c.Topic[:1]))+string(c.Topic[1:])+": "+c.Says, 186, whole)...)
 	}
 	m.bottom = 284.0 - 4.5*float64(len(m.care))
-	m.head()
 	return m
 }
 
@@ -56,6 +64,9 @@ func (m *moverPage) head() {
 	m.SetFont("Helvetica", "", 11)
 	m.SetTextColor(86, 96, 111)
 	head := "about " + m.sh.Total.String()
+	if m.often != "" {
+		head = m.often + " · " + head
+	}
 	if m.sh.Kit != "" {
 		head += " · needs " + m.sh.Kit
 	}

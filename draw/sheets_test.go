@@ -33,6 +33,15 @@ func demoSession(t *testing.T, name string) (*plan.Session, *timeline.Timeline) 
 	return s, tl
 }
 
+// cueAt is a sheet at a scale, with the number of its pages.
+func cueAt(sh export.Sheet, k float64, fine int) ([]byte, int, error) {
+	p := newPaper(sh.Title)
+	cueOn(p, sh, k, fine)
+	var out bytes.Buffer
+	err := p.Output(&out)
+	return out.Bytes(), p.PageCount(), err
+}
+
 // What to take care of is never cut off, of any movement at any level, on the teacher's sheet; nor what is at the
 // foot of either sheet.
 func TestCareIsWholeOnPaper(t *testing.T) {
@@ -110,7 +119,7 @@ func TestCueSheetPages(t *testing.T) {
 	require.NotEmpty(t, files)
 	for _, f := range files {
 		s, tl := demoSession(t, filepath.Base(f))
-		pdf, pages, err := cueSheet(export.SheetOf(s, tl, movement.Shipped()), .8, 1)
+		pdf, pages, err := cueAt(export.SheetOf(s, tl, movement.Shipped()), .8, 1)
 		require.NoError(t, err)
 		assert.True(t, bytes.HasPrefix(pdf, []byte("%PDF-")), f)
 		if tl.Total <= 21*clock.Minute {
@@ -125,7 +134,7 @@ func TestCueSheetPages(t *testing.T) {
 	require.NoError(t, err)
 	tl, err := timeline.Build(s, movement.Shipped())
 	require.NoError(t, err)
-	_, pages, err := cueSheet(export.SheetOf(s, tl, movement.Shipped()), 1, 2)
+	_, pages, err := cueAt(export.SheetOf(s, tl, movement.Shipped()), 1, 2)
 	require.NoError(t, err)
 	assert.Greater(t, pages, 4)
 	empty, err := CueSheet(export.SheetOf(&plan.Session{Title: "Empty"}, &timeline.Timeline{}, movement.Shipped()))

@@ -74,13 +74,18 @@ func exportedSeries(c *job, text []byte) error {
 		return err
 	}
 	if c.opt.as != "ics" {
-		return fmt.Errorf("export --as %q: a series is exported --as ics, its sessions one by one --as csv or markdown", c.opt.as)
+		return fmt.Errorf("export --as %q: a series is exported --as ics; series export writes its board, texts and booklet", c.opt.as)
 	}
-	sum := sha256.Sum256([]byte(s.Title + s.Start.String()))
-	b, err := export.SeriesCalendar(s, hex.EncodeToString(sum[:8]), 0, s.Start)
+	b, err := export.SeriesCalendar(s, seriesKey(s), 0, s.Start)
 	if err != nil {
 		return err
 	}
 	_, err = c.out.Write(b)
 	return err
+}
+
+// seriesKey is a name for a series that has none, for the names of its events.
+func seriesKey(s *plan.Series) string {
+	sum := sha256.Sum256([]byte(s.Title + s.Start.String()))
+	return hex.EncodeToString(sum[:8])
 }

@@ -64,6 +64,9 @@ func eachDay(c *job, one func(*plan.Session, *timeline.Timeline) (any, error), o
 	days := []any{}
 	for i, d := range series.Days {
 		if d.Session == nil {
+			if d.Ref != "" {
+				days = append(days, keptElsewhere{i + 1, series.Date(i).Format(time.DateOnly), d.Ref, elsewhere})
+			}
 			continue
 		}
 		s := d.Session.ForDay(i + 1)
@@ -81,6 +84,16 @@ func eachDay(c *job, one func(*plan.Session, *timeline.Timeline) (any, error), o
 		Days []any `json:"days"`
 	}{days})
 }
+
+// keptElsewhere is a day of a series that names a session: the document alone does not have it.
+type keptElsewhere struct {
+	Day     int    `json:"day"`
+	Date    string `json:"date"`
+	Session string `json:"session"`
+	Says    string `json:"says"`
+}
+
+const elsewhere = "its session is kept elsewhere: it is not in this file"
 
 // libraryWith is the shipped library with a studio's own movements from files.
 func libraryWith(files []string) (*movement.Library, error) {

@@ -13,6 +13,7 @@ import (
 	ical "github.com/arran4/golang-ical"
 
 	"wavekine/core/clock"
+	"wavekine/core/group"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/timeline"
@@ -219,43 +220,58 @@ func RowWordsIn(b *plan.Block, r *plan.Row, lib *movement.Library) string {
 
 // CalendarDay is one day of a series for the calendar.
 type CalendarDay struct {
-	Number  int // from 1
-	Date    time.Time
-	Title   string
-	Details string
-	Length  clock.Span
+	Number    int // from 1
+	Date      time.Time
+	Title     string
+	Details   string
+	Length    clock.Span
+	Cancelled bool
 }
 
-// Calendar writes an iCalendar file: one event a day, all-day or at the time of day in the zone.
-// key makes the UIDs stable, sequence is the revision, stamp when it was last changed.
-func Calendar(title, key string, days []CalendarDay, timeOfDay, zone string, sequence int, stamp time.Time) ([]byte, error) {
+// CalendarOf is what the events of a calendar have in common.
+type CalendarOf struct {
+	Title    string
+	Key      string // makes the UIDs stable
+	Time     string // of day; empty: all day
+	Zone     string
+	Alarm    int       // minutes before a timed event; 0: none
+	Sequence int       // raised by every change (RFC 5545, 3.8.7.4)
+	Stamp    time.Time // when it was last changed
+}
+
+// Calendar writes an iCalendar file (RFC 5545): one event a day, all-day or at the time of day in the zone. Times are written in UTC, so that they need no
+// table of zones and are right through summer time.
+func Calendar(of CalendarOf, days []CalendarDay) ([]byte, error) {
 	cal := ical.NewCalendarFor("Wavekine")
 	cal.SetMethod(ical.MethodPublish)
-	cal.SetName(title)
+	cal.SetName(of.Title)
 	loc := time.UTC
-	if zone != "" {
-		l, err := time.LoadLocation(zone)
+	if of.Zone != "" {
+		l, err := time.LoadLocation(of.Zone)
 		if err != nil {
-			return nil, fmt.Errorf("time zone %q: %w", zone, err)
+			return nil, fmt.Errorf("time zone %q: %w", of.Zone, err)
 		}
 		loc = l
 	}
 	for _, d := range days {
-		e := cal.AddEvent(fmt.Sprintf("%s-day-%d@wavekine.invalid", key, d.Number))
-		e.SetDtStampTime(stamp.UTC())
-		e.SetSequence(sequence)
+		e := cal.AddEvent(fmt.Sprintf("%s-day-%d@wavekine.invalid", of.Key, d.Number))
+		e.SetDtStampTime(of.Stamp.UTC())
+		e.SetSequence(of.Sequence)
 		e.SetSummary(d.Title)
+		if d.Cancelled {
+			e.SetStatus(ical.ObjectStatusCancelled)
+		}
 		if d.Details != "" {
 			e.SetDescription(d.Details)
 		}
-		if timeOfDay == "" {
+		if of.Time == "" {
 			e.SetAllDayStartAt(d.Date)
 			e.SetAllDayEndAt(d.Date.AddDate(0, 0, 1))
 			continue
 		}
-		at, err := time.Parse("15:04", timeOfDay)
+		at, err := time.Parse("15:04", of.Time)
 		if err != nil {
-			return nil, fmt.Errorf("time of day %q: expected for example 18:30", timeOfDay)
+			return nil, fmt.Errorf("time of day %q: expected for example 18:30", of.Time)
 		}
 		start := time.Date(d.Date.Year(), d.Date.Month(), d.Date.Day(), at.Hour(), at.Minute(), 0, 0, loc)
 		length := d.Length
@@ -264,31 +280,64 @@ func Calendar(title, key string, days []CalendarDay, timeOfDay, zone string, seq
 		}
 		e.SetStartAt(start)
 		e.SetEndAt(start.Add(time.Duration(length) * time.Millisecond))
-		a := e.AddAlarm()
-		a.SetAction(ical.ActionDisplay)
-		a.SetTrigger("-PT15M")
-		a.SetProperty(ical.ComponentPropertyDescription, d.Title)
+		if of.Alarm > 0 && !d.Cancelled {
+			a := e.AddAlarm()
+			a.SetAction(ical.ActionDisplay)
+			a.SetTrigger(fmt.Sprintf("-PT%dM", of.Alarm))
+			a.SetProperty(ical.ComponentPropertyDescription, d.Title)
+		}
 	}
 	return []byte(cal.Serialize(ical.WithNewLineWindows)), nil
 }
 
-// SeriesCalendar writes the calendar of a series whose sessions are inline; days that only name a
-// session take their length from the series.
+// usualAlarm is how many minutes before a class a calendar reminds; judgement.
+const usualAlarm = 15
+
+// SeriesCalendar writes the calendar of a series on its own dates.
 func SeriesCalendar(s *plan.Series, key string, sequence int, stamp time.Time) ([]byte, error) {
+	g := &group.Group{Name: s.Title, Start: s.Start, Time: s.Time, Zone: s.Zone, Alarm: usualAlarm}
+	return GroupCalendar(s, g, Issue{Key: key, Sequence: sequence, Stamp: stamp})
+}
+
+// Issue is what a calendar of a group is given out with.
+type Issue struct {
+	Key      string // makes the UIDs stable
+	Sequence int
+	Stamp    time.Time
+	Once     []int          // days that ever had a class
+	Details  map[int]string // what is told of each day; its note where there is nothing
+}
+
+// GroupCalendar writes the calendar of a group: its days, those that are called off as cancelled, and as cancelled too the days that once had a class and have
+// none any more, so that no calendar keeps them. Days whose session is kept elsewhere take their length from the series; titles stand for classes too.
+func GroupCalendar(s *plan.Series, g *group.Group, is Issue) ([]byte, error) {
+	dates, err := g.Dates(s)
+	if err != nil {
+		return nil, err
+	}
 	var days []CalendarDay
-	for i, d := range s.Days {
-		if d.Rest || d.Empty() {
-			continue
-		}
+	there := map[int]bool{}
+	for _, on := range dates {
+		d := s.Days[on.Day-1]
 		title := d.Title
 		if title == "" && d.Session != nil {
 			title = d.Session.Title
 		}
-		name := fmt.Sprintf("%s, day %d", s.Title, i+1)
+		name := fmt.Sprintf("%s, day %d", s.Title, on.Day)
 		if title != "" {
 			name += ": " + title
 		}
-		days = append(days, CalendarDay{Number: i + 1, Date: s.Date(i), Title: name, Details: d.Note, Length: s.Length(d)})
+		there[on.Day] = true
+		details := is.Details[on.Day]
+		if details == "" {
+			details = d.Note
+		}
+		days = append(days, CalendarDay{Number: on.Day, Date: on.Date, Title: name, Details: details, Length: s.Length(d), Cancelled: on.Off})
 	}
-	return Calendar(s.Title, key, days, s.Time, s.Zone, sequence, stamp)
+	for _, n := range is.Once {
+		if !there[n] && n > 0 {
+			days = append(days, CalendarDay{Number: n, Date: g.Start.AddDate(0, 0, n-1), Title: fmt.Sprintf("%s, day %d", s.Title, n), Cancelled: true})
+		}
+	}
+	return Calendar(CalendarOf{Title: s.Title, Key: is.Key, Time: g.Time, Zone: g.Zone, Alarm: g.Alarm, Sequence: is.Sequence, Stamp: is.Stamp}, days)
 }

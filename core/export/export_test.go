@@ -127,10 +127,10 @@ func TestOneSideOnPaper(t *testing.T) {
 func TestCalendar(t *testing.T) {
 	stamp := time.Date(2026, 5, 1, 10, 0, 0, 0, time.UTC)
 	days := []CalendarDay{
-		{1, time.Date(2026, 3, 28, 0, 0, 0, 0, time.UTC), "Before the clocks change; a, b", "line\nbreak", 20 * clock.Minute},
-		{2, time.Date(2026, 3, 29, 0, 0, 0, 0, time.UTC), "After", "", 0},
+		{1, time.Date(2026, 3, 28, 0, 0, 0, 0, time.UTC), "Before the clocks change; a, b", "line\nbreak", 20 * clock.Minute, false},
+		{2, time.Date(2026, 3, 29, 0, 0, 0, 0, time.UTC), "After", "", 0, false},
 	}
-	b, err := Calendar("S", "key", days, "18:30", "Europe/Lisbon", 3, stamp)
+	b, err := Calendar(CalendarOf{Title: "S", Key: "key", Time: "18:30", Zone: "Europe/Lisbon", Alarm: 15, Sequence: 3, Stamp: stamp}, days)
 	require.NoError(t, err)
 	text := string(b)
 	// Lisbon is UTC in winter and one hour ahead from 29 March 2026 (the European Union's rule).
@@ -143,12 +143,12 @@ func TestCalendar(t *testing.T) {
 	for _, line := range strings.Split(text, "\r\n") {
 		assert.LessOrEqual(t, len(line), 75, "RFC 5545 folds lines")
 	}
-	all, err := Calendar("S", "key", days, "", "", 0, stamp)
+	all, err := Calendar(CalendarOf{Title: "S", Key: "key", Stamp: stamp}, days)
 	require.NoError(t, err)
 	assert.Contains(t, string(all), "DTSTART;VALUE=DATE:20260328\r\n")
 	assert.Contains(t, string(all), "DTEND;VALUE=DATE:20260329\r\n")
-	_, err = Calendar("S", "key", days, "25:00", "UTC", 0, stamp)
+	_, err = Calendar(CalendarOf{Title: "S", Key: "key", Time: "25:00", Zone: "UTC", Stamp: stamp}, days)
 	assert.Error(t, err)
-	_, err = Calendar("S", "key", days, "18:30", "Europe/Atlantis", 0, stamp)
+	_, err = Calendar(CalendarOf{Title: "S", Key: "key", Time: "18:30", Zone: "Europe/Atlantis", Stamp: stamp}, days)
 	assert.Error(t, err)
 }

@@ -72,3 +72,24 @@ func TestLayingTogether(t *testing.T) {
 	_, body, _ = v.Do("GET", first, nil, "HX-Request", "true")
 	assert.Contains(t, body, "Nothing was kept")
 }
+
+// A series is put away, brought back, and deleted for good only when it is put away.
+func TestDeletingASeries(t *testing.T) {
+	base, _ := webtest.Site(t)
+	v := webtest.Visit(t, base).SignIn(demo.Email)
+	const at = "/series/off-the-wheel"
+	code, _, _ := v.Do("POST", at+"/delete", url.Values{})
+	assert.Equal(t, 404, code, "it is in use")
+	code, _, _ = v.Do("POST", at+"/archive", url.Values{})
+	assert.Equal(t, 303, code)
+	_, list, _ := v.Do("GET", "/series", nil)
+	assert.Contains(t, list, `action="`+at+`/delete"`)
+	code, _, _ = v.Do("POST", at+"/delete", url.Values{})
+	assert.Equal(t, 303, code)
+	code, _, _ = v.Do("GET", at, nil)
+	assert.Equal(t, 404, code)
+	code, _, _ = v.Do("POST", at+"/unarchive", url.Values{})
+	assert.Equal(t, 404, code)
+	code, _, _ = v.Do("GET", "/today", nil)
+	assert.Less(t, code, 500)
+}

@@ -4,6 +4,7 @@ import (
 	"embed"
 	"errors"
 	"fmt"
+	"net/http"
 	"slices"
 	"strings"
 	"time"
@@ -40,6 +41,7 @@ var Screen = kit.Screen{
 		in.POST("/series/:id/restore", a.With(kit.Restore("series")))
 		in.POST("/series/:id/archive", a.With(kit.Archive("series")))
 		in.POST("/series/:id/unarchive", a.With(kit.Unarchive("series")))
+		in.POST("/series/:id/delete", a.With(deleteSeries))
 		in.GET("/series/:id/document", a.With(kit.RawDocument("series")))
 		in.GET("/series/:id/history", a.With(seriesHistory))
 	},
@@ -229,4 +231,13 @@ func showSeries(a *kit.Kit, c *gin.Context) {
 // seriesHistory lists what was changed of a series when and by whom.
 func seriesHistory(a *kit.Kit, c *gin.Context) {
 	a.ShowHistory(c, a.Store.Series, "series", "series")
+}
+
+// deleteSeries deletes an archived series for good.
+func deleteSeries(a *kit.Kit, c *gin.Context) {
+	if err := a.Store.DeleteSeries(c.Request.Context(), kit.Who(c).Studio.ID, c.Param("id")); err != nil {
+		a.Fail(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/series")
 }
