@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"wavekine/core/board"
 	"wavekine/core/brief"
 	"wavekine/core/export"
 	"wavekine/core/group"
@@ -282,7 +283,14 @@ func checkSeries(c *job) error {
 		return err
 	}
 	for _, f := range over {
-		out = append(out, f)
+		mends := board.Tried(s, c.lib, nil, f, board.With{Within: c.ctx})
+		if mends == nil {
+			mends = []board.Mend{}
+		}
+		out = append(out, struct {
+			series.Finding
+			Mends []board.Mend `json:"mends"`
+		}{f, mends})
 	}
 	return indented(c.out, struct {
 		Findings []any           `json:"findings"`

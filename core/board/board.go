@@ -183,6 +183,9 @@ func dayDiff(a, b *plan.Day, lib *movement.Library) (out []string) {
 	if a.Pin != b.Pin || !slices.Equal(a.Pinned, b.Pinned) {
 		out = append(out, "pins")
 	}
+	if a.Session != nil && b.Session != nil && a.Session.Style.First != b.Session.Style.First {
+		out = append(out, "begins on the other side by turns")
+	}
 	x, y := rowsOf(a.Session, lib), rowsOf(b.Session, lib)
 	for _, r := range y {
 		i := slices.IndexFunc(x, func(o rowSaid) bool { return o.name == r.name })

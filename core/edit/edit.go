@@ -68,6 +68,7 @@ var series = map[string]func() plan.SeriesCommand{
 	"fit":       func() plan.SeriesCommand { return &board.FitDays{} },
 	"pin":       func() plan.SeriesCommand { return &board.Pin{} },
 	"lay-day":   func() plan.SeriesCommand { return &board.LayDay{} },
+	"mend":      func() plan.SeriesCommand { return &board.TakeMend{} },
 	"lay-again": func() plan.SeriesCommand { return &board.Lay{} },
 }
 

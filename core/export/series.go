@@ -275,10 +275,10 @@ func Announce(s *plan.Series, g *group.Group, days []SeriesDay, w Wording, lib *
 		return none
 	}
 	type sums struct {
-		classes, minutes  int
-		themes, news []string
-		things            []movement.Thing
-		peak              string
+		classes, minutes int
+		themes, news     []string
+		things           []movement.Thing
+		peak             string
 	}
 	add := func(x *sums, d *SeriesDay) {
 		x.classes++

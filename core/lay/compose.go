@@ -597,6 +597,7 @@ func (t *task) title() string {
 }
 
 func (t *task) style() (out plan.Style) {
+	out.First = plan.FirstByDay
 	switch t.b.WarmUp {
 	case "assumed":
 		out.WarmUp = plan.WarmUpAssumed

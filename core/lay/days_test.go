@@ -3,6 +3,13 @@ package lay
 import (
 	"fmt"
 	"math/rand/v2"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
 	"testing"
 	"time"
 
@@ -73,6 +80,133 @@ func TestDaysAgainstTryingAll(t *testing.T) {
 		}
 		g, _ := frameOf(asked(t, text), nil)
 		assert.Equal(t, want, g.plan(), text)
+	}
+}
+
+// model writes the plan of the days as a program of whole numbers: a day has one hardness and theme, what it costs is said by what it and the three days before it are.
+// It knows nothing of states and layers.
+func model(f *frame) string {
+	var obj, st, bin strings.Builder
+	cost := func(c int, x string) {
+		if c > 0 {
+			fmt.Fprintf(&obj, " + %d %s\n", c, x)
+		}
+	}
+	x := func(d int, h Hard, t string) string {
+		return fmt.Sprintf("x%d_%d_%s", d, h, strings.ReplaceAll(t, " ", "_"))
+	}
+	rows := 0
+	row := func(format string, a ...any) {
+		rows++
+		fmt.Fprintf(&st, " c%d: %s\n", rows, fmt.Sprintf(format, a...))
+	}
+	binary := func(v string) string { bin.WriteString(" " + v + "\n"); return v }
+	of := func(d int, t string, sign string) (out string) { // it is about t, at any hardness
+		if !slices.Contains(f.themes[d], t) {
+			return ""
+		}
+		for h := Soft; h <= High; h++ {
+			out += sign + x(d, h, t)
+		}
+		return out
+	}
+	var work []int
+	for i := range f.days {
+		if f.days[i].Kind != Rest {
+			work = append(work, i)
+		}
+	}
+	for k, d := range work {
+		one := ""
+		for h := Soft; h <= High; h++ {
+			for _, t := range f.themes[d] {
+				v := binary(x(d, h, t))
+				one += " + " + v
+				if !f.may[d].has(h) {
+					row("%s = 0", v)
+				}
+				if off := f.days[d].Want - hardAt[h]; !f.may[d].fixed() {
+					c := int(off*off*offShape + .5)
+					if k == 0 && h == Soft && f.days[d].Want > hardAt[Soft] {
+						c += easyFirst
+					}
+					cost(c, v)
+				}
+			}
+		}
+		row("%s = 1", one)
+		if k == 0 {
+			continue
+		}
+		b := work[k-1]
+		if b == d-1 { // no day of rest between
+			for _, t := range f.themes[d] {
+				if slices.Contains(f.themes[b], t) {
+					row("%s + %s <= 1", x(d, High, t), x(b, High, t))
+				}
+			}
+		}
+		if n := len(f.themes[d]); n > 1 {
+			same := binary(fmt.Sprintf("same%d", d))
+			cost(sameTheme, same)
+			soon := binary(fmt.Sprintf("soon%d", d))
+			cost(soonTheme, soon)
+			for _, t := range f.themes[d] {
+				if o := of(b, t, " - "); o != "" {
+					row("%s%s%s >= -1", same, of(d, t, " - "), o)
+				}
+				for back := 2; back <= 3; back++ {
+					if k >= back && n > back {
+						if o := of(work[k-back], t, " - "); o != "" {
+							row("%s + %s%s%s >= -1", soon, same, of(d, t, " - "), o)
+						}
+					}
+				}
+			}
+		}
+		if k >= runAllowed && work[k-runAllowed] == d-runAllowed { // four days running
+			long, soft := binary(fmt.Sprintf("long%d", d)), ""
+			cost(longRun, long)
+			for back := range runAllowed + 1 {
+				for _, t := range f.themes[d-back] {
+					soft += " + " + x(d-back, Soft, t)
+				}
+			}
+			row("%s%s >= 1", long, soft)
+		}
+	}
+	return "Minimize\n cost:\n" + obj.String() + "Subject To\n" + st.String() + "Binary\n" + bin.String() + "End\n"
+}
+
+// A general-purpose solver agrees on 28 days: glpsol of the GNU Linear Programming Kit.
+func TestDaysAgainstGLPK(t *testing.T) {
+	glpsol, err := exec.LookPath("glpsol")
+	require.NoError(t, err, "glpk-utils is installed by scripts/test.sh")
+	briefs := []string{
+		"28 days from 1 june, hips, core and upper back, rest sundays, ramp, soft last day",
+		"28 days from 3 june, hips, core, balance and spine, ramp, peak day 20, rest days 7 and 14",
+		"28 days from 4 june, week 1 spine and hips, week 2 hips, core and back, weekly themes",
+		"28 days from 1 june, hips and spine, wave, soft days 4 and 19",
+		"8 days from 1 june, hips, core, balance and spine, different every day",
+	}
+	for _, text := range briefs {
+		f, _ := frameOf(asked(t, text), nil)
+		dir := t.TempDir()
+		require.NoError(t, os.WriteFile(filepath.Join(dir, "days.lp"), []byte(model(&f)), 0o600))
+		at := time.Now()
+		out, err := exec.Command(glpsol, "--lp", filepath.Join(dir, "days.lp"), "-o", filepath.Join(dir, "out"), "--cuts", "--tmlim", "90").CombinedOutput()
+		require.NoError(t, err, string(out))
+		theirs := time.Since(at)
+		found, err := os.ReadFile(filepath.Join(dir, "out"))
+		require.NoError(t, err)
+		require.Contains(t, string(found[:300]), "INTEGER OPTIMAL", text)
+		m := regexp.MustCompile(`Objective:\s+cost = (\d+)`).FindSubmatch(found)
+		require.NotNil(t, m)
+		want, err := strconv.Atoi(string(m[1]))
+		require.NoError(t, err)
+		at = time.Now()
+		assert.Equal(t, want, f.plan(), text)
+		t.Logf("%s: cost %d, glpsol %v, here %v", text, want, theirs.Round(time.Millisecond), time.Since(at).Round(time.Millisecond))
 	}
 }
 

@@ -333,8 +333,8 @@ func putIn(s *plan.Session, role movement.Role, r plan.Row) {
 	sec.Blocks = slices.Insert(sec.Blocks, where, block)
 }
 
-// weighed tells what a class weighs and how long it is.
-func weighed(s *plan.Session, lib *movement.Library) (load float64, length clock.Span, err error) {
+// Weighed tells what a class weighs and how long it is.
+func Weighed(s *plan.Session, lib *movement.Library) (load float64, length clock.Span, err error) {
 	tl, err := timeline.Build(s, lib)
 	if err != nil {
 		return 0, 0, err
@@ -500,7 +500,7 @@ func (a *again) day(ctx context.Context, n int) error {
 	case pd.Target > 0:
 		c.Target = pd.Target
 	case pd.Session != nil:
-		load, length, err := weighed(pd.Session, a.lib)
+		load, length, err := Weighed(pd.Session, a.lib)
 		if err != nil {
 			return err
 		}

@@ -92,6 +92,9 @@ func SealSeries(s *Series, lib *movement.Library) (Sealed, error) {
 		}
 	}
 	for _, day := range s.Days {
+		for _, m := range day.Pinned {
+			d.needs(m)
+		}
 		if day.Session != nil {
 			d.use(day.Session)
 		}

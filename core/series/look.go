@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"wavekine/core/brief"
 	"wavekine/core/clock"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
@@ -32,25 +33,30 @@ const (
 	judgement = "judgement of the house"
 	garber    = "ACSM position stand, Garber et al. 2011"
 	foster    = "Foster 1998"
+	gabbett   = "Gabbett 2016, from memory; disputed"
 	who       = "WHO guidelines on physical activity 2020"
 )
 
 // Limits of the rules over days.
 const (
-	hardEffort  = 5.                // effort from which work on a region counts as hard; judgement
-	hardSeconds = 90.               // of it in a day; judgement
-	weekRise    = 1.3               // of the load of the week before; judgement
-	monotonous  = 2.                // Foster 1998: weeks above 2 are monotonous
-	mostNew     = 8                 // movements met for the first time in a day after the first; judgement
-	goesBefore  = 2                 // of a level before the next; common practice
-	seenWithin  = 8                 // class days between two goes of something that is learned; judgement
-	rungRise    = 1.75              // work of a row against its last go; judgement
-	stretchWeek = 60 * clock.Second // in all for each stretch, on two or three days a week (Garber et al. 2011)
-	balanceDays = 3                 // a week, for older people (WHO 2020)
-	offMinutes  = .15               // of the minutes promised for a day; judgement
-	sameClass   = 3                 // times that a class comes unchanged; judgement
-	rampAlike   = .1                // by which the last third of a ramp should weigh more than the first; judgement
-	softShare   = .85               // of the mean load of work days that a soft day has at most; judgement
+	hardEffort  = 5.   // effort from which work on a region counts as hard; judgement
+	hardSeconds = 90.  // of it in a day; judgement
+	weekRise    = 1.3  // of the load of the week before; judgement
+	monotonous  = 2.   // Foster 1998: weeks above 2 are monotonous
+	mostNew     = 8    // movements met for the first time in a day after the first; judgement
+	goesBefore  = 2    // of a level before the next; common practice
+	seenWithin  = 8    // class days between two goes of something that is learned; judgement
+	rungRise    = 1.75 // work of a row against its last go; judgement
+	StretchWeek = 60   // seconds in all for each stretch, on two or three days a week (Garber et al. 2011)
+	BalanceFrom = .3   // share of balance in a movement that counts as balance work; judgement
+	loadRatio   = 1.5  // of the acute over the chronic average (Gabbett 2016, from memory; disputed, so it is only said)
+	ratioFrom   = 21   // days before which the chronic average knows too little; judgement
+	sidesFrom   = 4    // classes with one-sided work that begin on the same side; judgement
+	balanceDays = 3    // a week, for older people (WHO 2020)
+	offMinutes  = .15  // of the minutes promised for a day; judgement
+	sameClass   = 3    // times that a class comes unchanged; judgement
+	rampAlike   = .1   // by which the last third of a ramp should weigh more than the first; judgement
+	softShare   = .85  // of the mean load of work days that a soft day has at most; judgement
 )
 
 // daySeen is what the rules look at in a day.
@@ -96,6 +102,7 @@ func Rules() []Rule {
 		{"too-few-goes", "a learned movement rises to a level after too few goes on the one below", fmt.Sprintf("%d goes", goesBefore), practice, (*Look).goes},
 		{"rung-too-far", "the work of a learned movement rises too far from one go to the next", fmt.Sprintf("%.0f %% more", 100*(rungRise-1)), judgement, (*Look).rungs},
 		{"week-too-fast", "the load of a week rises too fast over the week before", fmt.Sprintf("%.0f %% more", 100*(weekRise-1)), judgement, (*Look).weeks},
+		{"load-rising", "the load of the last week stands far above that of the last four", fmt.Sprintf("acute over chronic average up to %.1f", loadRatio), gabbett, (*Look).rising},
 		{"monotony", "the days of a week are too much alike in load", fmt.Sprintf("mean over deviation up to %.0f", monotonous), foster, (*Look).monotony},
 		{"no-climb", "a ramp was asked for, and the load does not climb", fmt.Sprintf("the last third at least %.0f %% over the first", 100*rampAlike), judgement, (*Look).climb},
 		{"peak-alone", "the day before or after the peak is no easier one, or the last day of a ramp is not soft", "an easier day on each side", practice, (*Look).peak},
@@ -106,6 +113,8 @@ func Rules() []Rule {
 		{"minutes", "a day is far longer or shorter than what is promised for it", fmt.Sprintf("%.0f %%", 100*offMinutes), judgement, (*Look).minutes},
 		{"rest-day", "a class stands on a weekday of rest", "none", practice, (*Look).rest},
 		{"stretch-week", "a stretch that comes in a week is held too short in all", "60 s a stretch a week", garber, (*Look).stretches},
+		{"first-side", "one-sided work begins on the same side on all days", "both in turn", practice, (*Look).firstSide},
+		{"kit-unannounced", "a class needs kit that the series does not say there is", "what the brief names", practice, (*Look).kit},
 		{"balance-week", "a week for older people has too few days with balance", fmt.Sprintf("%d days", balanceDays), who, (*Look).balance},
 	}
 }
@@ -187,7 +196,7 @@ func (d *daySeen) see(lib *movement.Library) (err error) {
 				d.hard[names[sh.Region]] += st.S.Seconds() * sh.Weight
 			}
 		}
-		d.balance = d.balance || m.Regions["balance"] >= .3
+		d.balance = d.balance || m.Regions["balance"] >= BalanceFrom
 	}
 	return nil
 }
@@ -507,7 +516,7 @@ func (l *Look) stretches() (out []Finding) {
 		}
 		var short []string
 		for slug, s := range sum {
-			if days[slug] >= 2 && s < stretchWeek {
+			if days[slug] >= 2 && s < StretchWeek*clock.Second {
 				short = append(short, l.name(slug))
 			}
 		}
@@ -533,6 +542,70 @@ func (l *Look) balance() (out []Finding) {
 		}
 		if older && classes >= balanceDays && days < balanceDays {
 			out = append(out, Finding{Severity: review.Look, Day: at + 1, Says: fmt.Sprintf("Week %d has balance on %d days", at/7+1, days), Detail: "Older people gain from it on three and more.", Measured: fmt.Sprintf("%d days", days)})
+		}
+	}
+	return out
+}
+
+// rising compares the averages once four weeks are known; it is said of the first day on which it stands too high.
+func (l *Look) rising() []Finding {
+	if l.s.Shape == "two holds" { // their minutes double: that is what was asked for
+		return nil
+	}
+	loads := l.loads()
+	acute, chronic := Average(loads, Acute), Average(loads, Chronic)
+	for i := ratioFrom; i < len(loads); i++ {
+		if loads[i] > 0 && chronic[i] > 0 && acute[i] > loadRatio*chronic[i] {
+			return []Finding{{Severity: review.Look, Day: i + 1, Says: fmt.Sprintf("By day %d the load has risen fast", i+1), Detail: fmt.Sprintf("The last week averages %.0f, the last four %.0f.", acute[i], chronic[i]), Measured: fmt.Sprintf("%.1f", acute[i]/chronic[i])}}
+		}
+	}
+	return nil
+}
+
+// firstSide: work on one side and then the other should not always begin on the same.
+func (l *Look) firstSide() []Finding {
+	first := map[timeline.Side]int{}
+	for _, d := range l.classes() {
+		for i := range d.tl.Steps {
+			if st := &d.tl.Steps[i]; st.Kind.Working() && (st.Side == timeline.Right || st.Side == timeline.Left) && st.Move != nil && st.Move.As(st.Level).Sides == movement.Each {
+				first[st.Side]++
+				break
+			}
+		}
+	}
+	right, left := first[timeline.Right], first[timeline.Left]
+	if right+left < sidesFrom || right > 0 && left > 0 {
+		return nil
+	}
+	side := "right"
+	if left > 0 {
+		side = "left"
+	}
+	return []Finding{{Severity: review.Look, Says: fmt.Sprintf("Every class begins on the %s", side), Detail: fmt.Sprintf("%d classes; the side that comes first gets the fresher work.", right+left), Measured: side + " only"}}
+}
+
+// kit: a series that says what there is, or that there is none, has no class that needs more.
+func (l *Look) kit() (out []Finding) {
+	if l.s.Brief == "" {
+		return nil
+	}
+	b, err := brief.Parse(l.s.Brief, l.lib, l.s.Start)
+	if err != nil {
+		return nil
+	}
+	for _, d := range l.classes() {
+		var more []string
+		for _, k := range d.tl.KitOf() {
+			if !k.Optional && !slices.Contains(b.Kit, k.Name) {
+				more = append(more, k.Name)
+			}
+		}
+		if len(more) > 0 {
+			there := "The series is for a mat alone."
+			if len(b.Kit) > 0 {
+				there = "The series has " + strings.Join(b.Kit, ", ") + "."
+			}
+			out = append(out, Finding{Severity: review.Look, Day: d.n, Says: fmt.Sprintf("Day %d needs %s", d.n, strings.Join(more, ", ")), Detail: there, Measured: strings.Join(more, ", ")})
 		}
 	}
 	return out
