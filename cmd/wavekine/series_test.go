@@ -198,7 +198,7 @@ func TestSeriesExports(t *testing.T) {
 	require.NoError(t, err)
 	out, err = ask("check", file("flat.json", string(text)))
 	require.NoError(t, err)
-	assert.Contains(t, out, `"says": "Lay day `)
+	assert.Contains(t, out, `"says": "Lay days 4 and 5 again"`)
 	assert.Contains(t, out, `"session": "elsewhere"`)
 	var whole bytes.Buffer
 	require.NoError(t, run([]string{"timeline", filepath.Join(dir, "flat.json")}, strings.NewReader(""), &whole))

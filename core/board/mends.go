@@ -44,18 +44,24 @@ var mends = map[string]func(m *mending) []Mend{
 	"region-48h": func(m *mending) []Mend {
 		return slices.Concat([]Mend{{"lay", fmt.Sprintf("Lay day %d again", m.f.Day), &LayDay{With: m.With, Day: said(m.f.Day), Seed: said(m.s.Seed + m.f.Day)}}}, m.swap(m.f.Day, m.f.Day+1), m.swap(m.f.Day-1, m.f.Day-2), m.ease(m.f.Day))
 	},
-	"two-levers":      func(m *mending) []Mend { return m.oneRung() },
-	"rung-too-far":    func(m *mending) []Mend { return append(m.oneRung(), m.between()...) },
-	"too-few-goes":    func(m *mending) []Mend { return m.later() },
-	"week-too-fast":   func(m *mending) []Mend { return m.easeHeaviest(m.f.Day-1, m.f.Day+6) },
-	"load-rising":     func(m *mending) []Mend { return m.ease(m.f.Day) },
-	"monotony":        func(m *mending) []Mend { return m.easeMiddle(m.f.Day-1, m.f.Day+6) },
-	"no-climb":        func(m *mending) []Mend { return []Mend{{"order", "Put the lighter classes first", &byLoad{m.With}}} },
+	"two-levers":    func(m *mending) []Mend { return m.oneRung() },
+	"rung-too-far":  func(m *mending) []Mend { return append(m.oneRung(), m.between()...) },
+	"too-few-goes":  func(m *mending) []Mend { return m.later() },
+	"week-too-fast": func(m *mending) []Mend { return m.easeHeaviest(m.f.Day-1, m.f.Day+6) },
+	"load-rising":   func(m *mending) []Mend { return m.ease(m.f.Day) },
+	"monotony":      func(m *mending) []Mend { return m.easeMiddle(m.f.Day-1, m.f.Day+6) },
+	"no-climb": func(m *mending) []Mend {
+		out := []Mend{{"order", "Put the lighter classes first", &byLoad{m.With}}}
+		if m.s.Brief != "" {
+			out = append(out, Mend{"again", "Lay all that is not pinned again", &Lay{With: m.With}})
+		}
+		return out
+	},
 	"peak-alone":      func(m *mending) []Mend { return m.ease(m.f.Day) },
 	"seen-too-rarely": func(m *mending) []Mend { return m.seeAgain() },
-	"spine-week":      func(m *mending) []Mend { return m.layOneOf(m.f.Day-1, m.f.Day+6) },
+	"spine-week":      func(m *mending) []Mend { return slices.Concat(m.layOneOf(m.f.Day-1, m.f.Day+6), m.layWeek(), m.bend()) },
 	"too-new":         func(m *mending) []Mend { return m.layOneOf(m.f.Day-1, m.f.Day) },
-	"same-class":      func(m *mending) []Mend { return m.layOneOf(m.f.Day-1, m.f.Day) },
+	"same-class":      func(m *mending) []Mend { return append(m.layOneOf(m.f.Day-1, m.f.Day), m.layAlike()...) },
 	"kit-unannounced": func(m *mending) []Mend { return m.layOneOf(m.f.Day-1, m.f.Day) },
 	"minutes": func(m *mending) []Mend {
 		return append([]Mend{{"fit", fmt.Sprintf("Fit day %d to its minutes", m.f.Day), &FitDays{With: m.With, On: fmt.Sprint(m.f.Day)}}}, m.layOneOf(m.f.Day-1, m.f.Day)...)
@@ -203,6 +209,131 @@ func (m *mending) layOneOf(from, to int) (out []Mend) {
 		}
 	}
 	return out
+}
+
+// bend adds a quiet movement for each direction that the week has not, each on a day of its own.
+func (m *mending) bend() []Mend {
+	seen := map[movement.Direction]bool{}
+	var days []int
+	for i := m.f.Day - 1; i < min(m.f.Day+6, len(m.s.Days)); i++ {
+		class := m.class(&m.s.Days[i])
+		if class == nil {
+			continue
+		}
+		if !m.s.Days[i].Pin.Day {
+			days = append(days, i)
+		}
+		class.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
+			if mv, ok := m.lib.Get(r.Movement); ok {
+				for _, d := range mv.As(min(max(1, r.Level), len(mv.Levels))).Spine {
+					seen[d] = true
+				}
+			}
+		})
+	}
+	out := &addAll{With: m.With}
+	says := ""
+	for _, dir := range []movement.Direction{movement.Backward, movement.Sideways, movement.Turned} {
+		if seen[dir] || len(out.add) >= len(days) {
+			continue
+		}
+		day := days[(2*len(out.add)+1)*len(days)/6%len(days)]
+		class := m.class(&m.s.Days[day])
+		i := slices.IndexFunc(m.lib.All(), func(mv *movement.Movement) bool {
+			v := mv.As(1)
+			return !mv.Hidden && slices.Contains(v.Spine, dir) && mv.Skill(1) == 1 && mv.At(1).Demand < quietDemand && mv.Suits(1, class.Audience) && len(mv.Things(1)) == 0 && v.Posture.OnFloor() && !has(class, movement.BaseSlug(mv.Slug))
+		})
+		if i < 0 {
+			continue
+		}
+		mv := m.lib.All()[i]
+		out.add = append(out.add, addTo{m.With, movement.BaseSlug(mv.Slug), day})
+		for _, d := range mv.As(1).Spine {
+			seen[d] = true
+		}
+		if says != "" {
+			says += ", "
+		}
+		says += fmt.Sprintf("%s on day %d", mv.Name, day+1)
+	}
+	if len(out.add) == 0 {
+		return nil
+	}
+	return []Mend{{"bend", "Add " + says, out}}
+}
+
+// quietDemand is what a movement asks at most that is put in for its direction alone; judgement.
+const quietDemand = 2.5
+
+// addAll puts several movements in.
+type addAll struct {
+	With
+	add []addTo
+}
+
+func (c *addAll) Do(s *plan.Series, lib *movement.Library) (plan.Done, error) {
+	for i := range c.add {
+		if _, err := c.add[i].Do(s, lib); err != nil {
+			return plan.Done{}, err
+		}
+	}
+	return plan.Done{}, nil
+}
+
+// layAlike lays the day again and the later ones that have the same class.
+func (m *mending) layAlike() []Mend {
+	order := func(i int) (out string) {
+		if class := m.class(&m.s.Days[i]); class != nil {
+			class.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) { out += r.Name() + ";" })
+		}
+		return out
+	}
+	var days []int
+	same := order(m.f.Day - 1)
+	for i := m.f.Day - 1; i < len(m.s.Days); i++ {
+		if order(i) == same && !m.s.Days[i].Pin.Day {
+			days = append(days, i+1)
+		}
+	}
+	return m.layAll("alike", days)
+}
+
+// layWeek lays all days of the week again.
+func (m *mending) layWeek() []Mend {
+	var days []int
+	for i := m.f.Day - 1; i < min(m.f.Day+6, len(m.s.Days)); i++ {
+		if m.class(&m.s.Days[i]) != nil && !m.s.Days[i].Pin.Day {
+			days = append(days, i+1)
+		}
+	}
+	return m.layAll("week", days)
+}
+
+func (m *mending) layAll(id string, days []int) []Mend {
+	if len(days) < 2 {
+		return nil
+	}
+	return []Mend{{id, "Lay " + saidDays(days) + " again", &layDays{m.With, days}}}
+}
+
+// layDays lays some days again, by their numbers, one after the other.
+type layDays struct {
+	With
+	days []int
+}
+
+func (c *layDays) Do(s *plan.Series, lib *movement.Library) (plan.Done, error) {
+	for _, n := range c.days {
+		if _, err := c.own(s, n-1); err != nil {
+			return plan.Done{}, err
+		}
+		next, _, _, err := lay.Again(c.ctx(), lib, s, n, c.options(s.Seed+n))
+		if err != nil {
+			return plan.Done{}, err
+		}
+		s.Days = next.Days
+	}
+	return plan.Done{}, nil
 }
 
 // mostTried is how many days of a week are offered to be laid again; judgement.
