@@ -3,6 +3,7 @@
 package brief
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 	"strconv"
@@ -133,15 +134,42 @@ type Brief struct {
 	Tests     []Test
 }
 
-// sentence is one part of a brief in normal form; at is where in the order it stands.
-func (b *Brief) parts(lib *movement.Library) (out []string) {
-	say := func(format string, a ...any) { out = append(out, fmt.Sprintf(format, a...)) }
+// Field is a thing that a brief says something of.
+type Field string
+
+// Fields lists them in the order of the normal form.
+func Fields() []Field { return slices.Clone(fields) }
+
+var fields = []Field{
+	"days", "weekdays", "minutes", "easy days", "about", "weeks", "kit", "people", "rest", "shape", "peak", "soft days", "learn", "leave out", "new", "every day", "levels", "stretching", "tests",
+	"from", "order", "sides", "count", "hardest", "warm-up",
+}
+
+// Part is what a brief says of a field, in normal form.
+type Part struct {
+	Field Field
+	Words string
+}
+
+// Parts are what the brief says, field by field, in the order of the normal form; what is not said is not there. What is said in several clauses, of weeks or tests, is
+// one part with commas in it.
+func (b *Brief) Parts(lib *movement.Library) (out []Part) {
+	var of Field
+	say := func(format string, a ...any) {
+		words := fmt.Sprintf(format, a...)
+		if n := len(out); n > 0 && out[n-1].Field == of {
+			out[n-1].Words += ", " + words
+			return
+		}
+		out = append(out, Part{of, words})
+	}
 	name := func(slug string) string {
 		if m, ok := lib.Get(slug); ok {
 			return nameOf(lib, m)
 		}
 		return slug
 	}
+	of = "days"
 	if b.Days > 0 {
 		said := fmt.Sprintf("%d days", b.Days)
 		switch {
@@ -155,52 +183,64 @@ func (b *Brief) parts(lib *movement.Library) (out []string) {
 		if !b.Start.IsZero() {
 			said += " from " + b.Start.Format("2 January 2006")
 		}
-		out = append(out, said)
+		say("%s", said)
 	} else if !b.Start.IsZero() {
 		say("from %s", b.Start.Format("2 January 2006"))
 	}
+	of = "weekdays"
 	if len(b.Weekdays) > 1 || b.Days == 0 && len(b.Weekdays) == 1 {
 		say("on %s", and(weekdayNames(b.Weekdays)))
 	}
+	of = "minutes"
 	if !b.Minutes.IsZero() {
 		say("%s", b.Minutes)
 	}
+	of = "easy days"
 	if !b.Easy.IsZero() {
 		say("easy days %s", b.Easy)
 	}
+	of = "about"
 	if len(b.Focus) > 0 {
 		say("%s", and(b.Focus))
 	}
+	of = "weeks"
 	for _, w := range sortedKeys(b.Weeks) {
 		say("week %d %s", w, and(b.Weeks[w]))
 	}
+	of = "kit"
 	switch {
 	case b.NoKit:
 		say("no kit")
 	case len(b.Kit) > 0:
 		say("with %s", and(b.Kit))
 	}
+	of = "people"
 	if b.Audience != 0 {
 		say("for %s", strings.Join(strings.Split(b.Audience.String(), ", "), " and "))
 	}
+	of = "rest"
 	if len(b.Rest) > 0 {
 		say("rest %s", and(weekdayNames(b.Rest)))
 	}
 	if len(b.RestDays) > 0 {
 		say("rest %s", days(b.RestDays))
 	}
+	of = "shape"
 	if b.Shape != "" {
 		say("%s", string(b.Shape))
 	}
+	of = "peak"
 	if b.Peak > 0 {
 		say("peak day %d", b.Peak)
 	}
+	of = "soft days"
 	if len(b.Soft) > 0 {
 		say("soft %s", days(b.Soft))
 	}
 	if b.SoftLast {
 		say("soft last day")
 	}
+	of = "learn"
 	byEvery := map[int][]string{}
 	for _, l := range b.Learn {
 		byEvery[l.Every] = append(byEvery[l.Every], name(l.Slug))
@@ -208,6 +248,7 @@ func (b *Brief) parts(lib *movement.Library) (out []string) {
 	for _, every := range sortedKeys(byEvery) {
 		say("learn %s%s", and(byEvery[every]), everyWords(every))
 	}
+	of = "leave out"
 	if len(b.LeaveOut) > 0 {
 		var names []string
 		for _, s := range b.LeaveOut {
@@ -215,9 +256,11 @@ func (b *Brief) parts(lib *movement.Library) (out []string) {
 		}
 		say("leave out %s", and(names))
 	}
+	of = "new"
 	if b.New >= 0 {
 		say("%d new a day", b.New)
 	}
+	of = "every day"
 	for _, d := range b.Daily {
 		if d.Dose.IsZero() {
 			say("every day %s", name(d.Slug))
@@ -225,30 +268,39 @@ func (b *Brief) parts(lib *movement.Library) (out []string) {
 			say("every day %s %s", name(d.Slug), strings.ReplaceAll(d.Dose.String(), ",", ";"))
 		}
 	}
+	of = "levels"
 	if b.Levels[1] > 0 {
 		say("levels %d to %d over the weeks", b.Levels[0], b.Levels[1])
 	}
+	of = "stretching"
 	if b.Stretch > 0 {
 		say("stretch every day %d min", b.Stretch)
 	}
+	of = "tests"
 	for _, t := range b.Tests {
 		say("test %s on %s in %s", name(t.Slug), days(t.Days), t.Measure)
 	}
+	of = "from"
 	if b.From != FromLibrary {
 		say("%s", string(b.From))
 	}
+	of = "order"
 	if b.Classical {
 		say("classical order")
 	}
+	of = "sides"
 	if b.Chained {
 		say("one side through")
 	}
+	of = "count"
 	if b.Count != "" {
 		say("counted in %s", b.Count)
 	}
+	of = "hardest"
 	if b.Hardest != "" {
 		say("hardest %s", b.Hardest)
 	}
+	of = "warm-up"
 	if b.WarmUp != "" {
 		say("warm-up %s", b.WarmUp)
 	}
@@ -256,7 +308,74 @@ func (b *Brief) parts(lib *movement.Library) (out []string) {
 }
 
 // String says the brief in its one normal form, with the names of the library.
-func (b *Brief) String(lib *movement.Library) string { return strings.Join(b.parts(lib), ", ") }
+func (b *Brief) String(lib *movement.Library) string {
+	var words []string
+	for _, p := range b.Parts(lib) {
+		words = append(words, p.Words)
+	}
+	return strings.Join(words, ", ")
+}
+
+// Set is a brief with one field said anew; without words nothing is said of it any more. Words that say something else as well, or of another field, are refused: the
+// error is *Error, its column that of the words.
+func Set(text string, field Field, words string, lib *movement.Library, today time.Time) (*Brief, error) {
+	if !slices.Contains(fields, field) {
+		return nil, &Error{Column: 1, Word: string(field), Expected: "a field of a brief"}
+	}
+	was := &Brief{New: -1}
+	if strings.TrimSpace(text) != "" {
+		var err error
+		if was, err = Parse(text, lib, today); err != nil {
+			return nil, err
+		}
+	}
+	var before, after []string
+	at := slices.Index(fields, field)
+	for _, p := range was.Parts(lib) {
+		switch k := slices.Index(fields, p.Field); {
+		case k < at:
+			before = append(before, p.Words)
+		case k > at:
+			after = append(after, p.Words)
+		}
+	}
+	words = strings.TrimSpace(strings.TrimRight(strings.TrimSpace(words), ",."))
+	all := slices.Clone(before)
+	if words != "" {
+		all = append(all, words)
+	}
+	now, err := Parse(strings.Join(append(all, after...), ", "), lib, today)
+	skip := 0
+	if len(before) > 0 {
+		skip = len([]rune(strings.Join(before, ", "))) + 2
+	}
+	var e *Error
+	if errors.As(err, &e) {
+		c := *e
+		c.Column = max(1, c.Column-skip)
+		return nil, &c
+	}
+	if err != nil {
+		return nil, err
+	}
+	of := func(b *Brief, but Field) (out []string) {
+		for _, p := range b.Parts(lib) {
+			if p.Field != but {
+				out = append(out, string(p.Field)+": "+p.Words)
+			}
+		}
+		return out
+	}
+	if a, z := of(was, field), of(now, field); !slices.Equal(a, z) {
+		for _, p := range now.Parts(lib) {
+			if p.Field != field && !slices.Contains(a, string(p.Field)+": "+p.Words) {
+				return nil, &Error{Column: 1, Word: words, Expected: fmt.Sprintf("something of %s: this says %s", field, p.Field)}
+			}
+		}
+		return nil, &Error{Column: 1, Word: words, Expected: "something of " + string(field) + " alone"}
+	}
+	return now, nil
+}
 
 func sortedKeys[V any](m map[int]V) []int {
 	out := make([]int, 0, len(m))

@@ -127,7 +127,7 @@ func random(r *rand.Rand) string {
 		pick("15 min", "10 to 15 min", "30 min a day"), pick("easy days 8 min", "easy 5 to 8 min"), pick(theme(), theme()+" and "+pick("core", "balance")), pick("no kit", "with roller", "with band, ball and chair"),
 		pick("mixed", "older", "beginners", "for expecting second third", "for able"), pick("rest sundays", "rest saturdays and sundays", "rest days 3, 6 and 9"), pick("ramp", "wave", "two long holds", "weekly themes", "different every day", "same set growing", "on and off"),
 		"peak day " + pick("3", "20"), pick("soft day 4", "soft days 2, 5 and 9"), "soft last day", "learn " + name(), "learn " + name() + pick(" every day", " every 3 days"), "leave out " + name(), pick("2 new a day", "no new a day"),
-		"every day " + name(), "stretch every day 5 min", "test " + name() + " on days 1, 4 and 5" + pick("", " in reach"), pick("from my sessions", "from the library"), "classical order", "chained", "counted in seconds", "hardest in the middle", "warm-up included", "week 2 " + theme(),
+		"every day " + name(), "stretch every day 5 min", "test " + name() + " on days 1, 4 and 5" + pick("", " in reach"), pick("from my sessions", "from the library"), pick("levels 1 to 3", "levels 2 to 3 over the weeks"), "classical order", "chained", "counted in seconds", "hardest in the middle", "warm-up included", "week 2 " + theme(),
 	} {
 		if r.IntN(3) == 0 {
 			clauses = append(clauses, c)
@@ -167,6 +167,75 @@ func TestEveryMovementCanBeNamed(t *testing.T) {
 		said := b.String(movement.Shipped())
 		assert.Equal(t, b, parsed(t, said), said)
 	}
+}
+
+// A brief is set field by field as well: the same words change nothing, none take the field away, and what is of another field is refused; line and fields say the same.
+func TestBriefsFieldByField(t *testing.T) {
+	lib := movement.Shipped()
+	r := rand.New(rand.NewPCG(8, 8))
+	for range 300 {
+		b, err := Parse(random(r), lib, thursday)
+		if err != nil {
+			continue
+		}
+		text := b.String(lib)
+		built := ""
+		for _, p := range b.Parts(lib) {
+			same, err := Set(text, p.Field, p.Words, lib, thursday)
+			require.NoError(t, err, "%s: %v", text, p)
+			require.Equal(t, text, same.String(lib))
+			if len(b.Parts(lib)) > 1 {
+				less, err := Set(text, p.Field, " ", lib, thursday)
+				require.NoError(t, err, "%s: %v", text, p)
+				for _, o := range less.Parts(lib) {
+					assert.NotEqual(t, p.Field, o.Field)
+				}
+				assert.Len(t, less.Parts(lib), len(b.Parts(lib))-1)
+			}
+			grown, err := Set(built, p.Field, p.Words, lib, thursday)
+			require.NoError(t, err, "%s + %v", built, p)
+			built = grown.String(lib)
+		}
+		require.Equal(t, text, built, "said field by field")
+	}
+	const text = "9 days, 15 min, hips, ramp"
+	for _, c := range []struct {
+		field Field
+		words string
+		want  string
+	}{
+		{"minutes", "20 min", "9 days, 20 min, hips, ramp"},
+		{"minutes", "10 to 12 min.", "9 days, 10 to 12 min, hips, ramp"},
+		{"learn", "learn clam and bird dog", "9 days, 15 min, hips, ramp, learn clam and bird dog"},
+		{"about", "spine, core", "9 days, 15 min, spine and core, ramp"},
+		{"shape", "", "9 days, 15 min, hips"},
+		{"levels", "levels 1 to 3", "9 days, 15 min, hips, ramp, levels 1 to 3 over the weeks"},
+	} {
+		b, err := Set(text, c.field, c.words, lib, thursday)
+		require.NoError(t, err, c)
+		assert.Equal(t, c.want, b.String(lib))
+	}
+	for _, c := range []struct {
+		field        Field
+		words, wants string
+	}{
+		{"minutes", "20 lightyears", `column 1: "20 lightyears"`},
+		{"minutes", "wave", "the shape once"},
+		{"minutes", "soft last day", "something of minutes: this says soft days"},
+		{"minutes", "20 min, no kit", "something of minutes: this says kit"},
+		{"kit", "no kit, quux", `column 9: "quux"`},
+		{"colour", "red", "a field of a brief"},
+		{"levels", "levels 3 to 1", "levels that rise"},
+		{"levels", "levels 1 to 99", "levels that rise"},
+	} {
+		_, err := Set(text, c.field, c.words, lib, thursday)
+		assert.ErrorContains(t, err, c.wants, c)
+	}
+	for day, want := range map[int]int{1: 1, 7: 1, 8: 2, 14: 2, 15: 3, 21: 3} {
+		assert.Equal(t, want, parsed(t, "21 days, levels 1 to 3").LevelOn(day), "day %d", day)
+	}
+	assert.Equal(t, []int{1, 2, 3}, []int{parsed(t, "6 days, levels 1 to 3").LevelOn(2), parsed(t, "6 days, levels 1 to 3").LevelOn(3), parsed(t, "6 days, levels 1 to 3").LevelOn(6)})
+	assert.Zero(t, parsed(t, "6 days").LevelOn(3))
 }
 
 func FuzzParse(f *testing.F) {

@@ -28,6 +28,37 @@ type briefView struct {
 	Word   string
 	Wants  string
 	Could  []string // what cannot be had
+	Fields []fieldView
+	Line   string // the whole brief, where a field was said anew
+}
+
+// fieldView is one field of a brief.
+type fieldView struct {
+	Name, ID, Words, Like string
+}
+
+// likes are how a field is said.
+var likes = map[brief.Field]string{
+	"days": "21 days from monday", "weekdays": "on mondays and thursdays", "minutes": "12 to 15 min", "easy days": "easy days 8 min", "about": "hips and upper back", "weeks": "week 1 spine, week 2 hips",
+	"kit": "no kit, or: with chair and band", "people": "mixed", "rest": "rest sundays", "shape": "ramp", "peak": "peak day 20", "soft days": "soft last day", "learn": "learn bird dog and bridge",
+	"leave out": "leave out roll-over", "new": "2 new a day", "every day": "every day low lunge stretch 2 min each side", "levels": "levels 1 to 3 over the weeks", "stretching": "stretch every day 5 min",
+	"tests": "test side plank on days 1, 10 and 20 in seconds", "from": "from my sessions", "order": "classical order", "sides": "one side through", "count": "counted in breaths",
+	"hardest": "hardest as a finisher", "warm-up": "warm-up assumed",
+}
+
+// fieldsOf are all fields with what a brief says of them.
+func fieldsOf(a *kit.Kit, b *brief.Brief) (out []fieldView) {
+	said := map[brief.Field]string{}
+	if b != nil {
+		for _, p := range b.Parts(a.Lib) {
+			said[p.Field] = p.Words
+		}
+	}
+	for _, f := range brief.Fields() {
+		name := string(f)
+		out = append(out, fieldView{strings.ToUpper(name[:1]) + name[1:], strings.ReplaceAll(name, " ", "-"), said[f], likes[f]})
+	}
+	return out
 }
 
 // understood reads a brief for the studio's day; nothing typed is nothing said.
@@ -36,16 +67,28 @@ func understood(a *kit.Kit, c *gin.Context, words string) (b *brief.Brief, v bri
 		return nil, v, nil
 	}
 	if b, err = brief.Parse(words, a.Lib, a.Now(c)); err != nil {
-		var e *brief.Error
-		if errors.As(err, &e) {
-			runes := []rune(words)
-			v.Before, v.Word = string(runes[:min(max(e.Column-1, 0), len(runes))]), e.Word
-			if v.Wants = "expected " + e.Expected; len(e.Readings) > 0 {
-				v.Wants = "could be " + strings.Join(e.Readings, ", ") + ": say which"
-			}
-		}
+		v.pointAt(err, words)
 		return nil, v, err
 	}
+	v.say(a, b)
+	return b, v, nil
+}
+
+// pointAt shows which word was not understood.
+func (v *briefView) pointAt(err error, words string) {
+	var e *brief.Error
+	if !errors.As(err, &e) {
+		return
+	}
+	runes := []rune(words)
+	v.Before, v.Word = string(runes[:min(max(e.Column-1, 0), len(runes))]), e.Word
+	if v.Wants = "expected " + e.Expected; len(e.Readings) > 0 {
+		v.Wants = "could be " + strings.Join(e.Readings, ", ") + ": say which"
+	}
+}
+
+// say says a brief in its normal form, with its days and its fields.
+func (v *briefView) say(a *kit.Kit, b *brief.Brief) {
 	days, could := lay.Days(b)
 	v.Said, v.Could = b.String(a.Lib), could
 	for _, d := range days {
@@ -55,13 +98,33 @@ func understood(a *kit.Kit, c *gin.Context, words string) (b *brief.Brief, v bri
 			v.Days++
 		}
 	}
-	return b, v, nil
+	v.Fields = fieldsOf(a, b)
 }
 
-// showBrief says how a brief is understood.
+// showBrief says how a brief is understood; with a field it is said anew by that field first, and the line follows.
 func showBrief(a *kit.Kit, c *gin.Context) {
-	_, v, _ := understood(a, c, c.Query("brief")) // what is wrong with it is in the view
-	a.Render(c, http.StatusOK, "serieslist", "understood", v)
+	field, said := c.GetQuery("field")
+	if !said {
+		_, v, _ := understood(a, c, c.Query("brief")) // what is wrong with it is in the view
+		a.Render(c, http.StatusOK, "serieslist", "briefed", v)
+		return
+	}
+	var v briefView
+	of := brief.Field(strings.ReplaceAll(field, "-", " "))
+	if of == "warm up" {
+		of = "warm-up"
+	}
+	b, err := brief.Set(c.Query("brief"), of, c.Query("words"), a.Lib, a.Now(c))
+	switch {
+	case err != nil && strings.TrimSpace(c.Query("words")) == "" && len(strings.Split(c.Query("brief"), ",")) == 1: // nothing is said of anything any more
+		v.Fields, v.Line = fieldsOf(a, nil), " "
+	case err != nil:
+		v.pointAt(err, c.Query("words"))
+	default:
+		v.say(a, b)
+		v.Line = v.Said
+	}
+	a.Render(c, http.StatusOK, "serieslist", "briefed", v)
 }
 
 // laySeries lays a brief and keeps the series. Where a script waits it is laid in the background, with how far it is and a way to stop.

@@ -88,3 +88,31 @@ func TestLayingWithoutAScript(t *testing.T) {
 	code, _, _ = webtest.Visit(t, base).Do("POST", "/series-lay", url.Values{"brief": {words}})
 	assert.Contains(t, []int{303, 401, 403}, code, "for those who are signed in")
 }
+
+// The brief is set field by field as well: the line follows, what is typed meanwhile stays, what is wrong is pointed at and loses nothing.
+func TestABriefFieldByField(t *testing.T) {
+	base, _ := webtest.Site(t)
+	p := webtest.SignedInPage(t, base, demo.Email, 1280, 800)
+	p.Go(base + "/series")
+	webtest.Run1(p, `document.querySelector('#byfield summary').click(); document.querySelector('#bf-days').focus()`)
+	p.Keys("9 days from 4 january 2027" + kb.Tab)
+	p.Until(`document.querySelector('#brief').value === '9 days from 4 January 2027' && document.activeElement.id === 'bf-weekdays'`)
+	p.Keys(kb.Tab + "12 min")
+	webtest.Run1(p, `htmx.ajax('GET', '/series-brief?field=about&words=hips&brief=' + encodeURIComponent(document.querySelector('#brief').value), { target: '#understood', swap: 'outerHTML' })`)
+	p.Until(`document.querySelector('#bf-about').value === 'hips'`)
+	p.Until(`document.querySelector('#bf-minutes').value === '12 min' && document.activeElement.id === 'bf-minutes'`)
+	p.Keys(kb.Tab)
+	p.Until(`document.querySelector('#brief').value === '9 days from 4 January 2027, 12 min, hips'`)
+	webtest.Run1(p, `document.querySelector('#bf-learn').focus()`)
+	p.Keys("learn flying" + kb.Tab)
+	p.Until(`document.querySelector('#understood mark')?.textContent === 'flying' && document.querySelector('#bf-learn').value === 'learn flying'`)
+	assert.Empty(t, p.Axe())
+	p.Shot("lay-fields")
+	webtest.Run1(p, `document.querySelector('#brief').focus()`)
+	p.Keys(kb.End + ", ramp")
+	p.Until(`document.querySelector('#bf-shape').value === 'ramp'`)
+	p.Keys(kb.Enter)
+	p.Until(`location.pathname.startsWith('/series/') && document.querySelectorAll('.day').length === 9`)
+	p.Go(base + "/series")
+	p.Until(`document.querySelector('#brief').value === ''`)
+}

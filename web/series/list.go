@@ -70,5 +70,5 @@ func seriesList(a *kit.Kit, c *gin.Context) {
 		Archived   kit.ArchivedView
 		Start      string
 		Brief      briefView
-	}{list, odd, away, a.Now(c).AddDate(0, 0, 1).Format(time.DateOnly), briefView{}})
+	}{list, odd, away, a.Now(c).AddDate(0, 0, 1).Format(time.DateOnly), briefView{Fields: fieldsOf(a, nil)}}, "js/serieslist.js")
 }
