@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"wavekine/core/brief"
+	"wavekine/core/group"
 	"wavekine/core/lay"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
@@ -24,7 +25,7 @@ import (
 func compiled(t *testing.T, id string) *jsonschema.Schema {
 	t.Helper()
 	c := jsonschema.NewCompiler()
-	for _, name := range []string{"session", "series", "movement", "run"} {
+	for _, name := range []string{"session", "series", "movement", "run", "group"} {
 		b, err := os.ReadFile(name + ".json")
 		require.NoError(t, err)
 		doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(b))
@@ -182,5 +183,44 @@ func TestLaidSeriesAndSchemaAgree(t *testing.T) {
 		assert.Error(t, valid(t, s, bad), to)
 		_, err := plan.ReadSeries(bad, lib)
 		assert.Error(t, err, to)
+	}
+}
+
+// What the board says of a series and what is said of a group is valid in the reader's eyes and in the schema's, and wrong in both.
+func TestBoardAndGroupsAgree(t *testing.T) {
+	lib := movement.Shipped()
+	for _, c := range []struct {
+		id, doc string
+		read    func([]byte) (any, error)
+		wrong   map[string]string
+	}{
+		{
+			"urn:wavekine:series:1",
+			`{"format":"wavekine.series/1.2","title":"T","start":"2027-01-04","ladders":[{"movement":"bridge","steps":[{"level":1,"dose":"8 reps"},{"movement":"bridge-march","level":1}],"climb":"every 3rd time","pinned":true,"because":"x"}],"days":[{"target":51.2,"pin":["day","theme"],"theme":"hips","pinned":["bridge"],"made_from":{"session":"x","rev":3}},{"made_from":{"day":1}},{"made_from":{"layout":true}}]}`,
+			func(text []byte) (any, error) { return plan.ReadSeries(text, lib) },
+			map[string]string{`series/1.2`: `series/1.1`, `3rd time`: `third time`, `51.2`: `-1`, `"theme"]`: `"night"]`, `"rev":3`: `"rev":0`, `"layout":true`: `"layout":"x"`, `[{"level":1,"dose":"8 reps"},{"movement":"bridge-march","level":1}]`: `[]`, `"day":1`: `"day":61`},
+		},
+		{
+			"urn:wavekine:group:1",
+			`{"format":"wavekine.group/1","name":"Evening","start":"2027-03-01","weekdays":["tuesday"],"time":"18:30","zone":"Europe/Berlin","alarm":30,"pauses":[{"from":"2027-03-10","to":"2027-03-12"}],"moved":[{"day":4,"to":"2027-03-20"}],"off":[6],"skip":["2027-03-26"]}`,
+			func(text []byte) (any, error) { return group.Read(text) },
+			map[string]string{`group/1`: `group/2`, `"tuesday"`: `"someday"`, `"18:30"`: `"6 pm"`, `"alarm":30`: `"alarm":-1`, `"Evening"`: `" "`, `"off":[6]`: `"off":[0]`, `"day":4`: `"day":"four"`, `"skip"`: `"skips"`, `"2027-03-26"`: `"26 March"`},
+		},
+	} {
+		s := compiled(t, c.id)
+		require.NoError(t, valid(t, s, []byte(c.doc)))
+		back, err := c.read([]byte(c.doc))
+		require.NoError(t, err)
+		out, err := json.Marshal(back)
+		require.NoError(t, err)
+		assert.JSONEq(t, c.doc, string(out))
+		require.NoError(t, valid(t, s, out))
+		for from, to := range c.wrong {
+			bad := bytes.Replace([]byte(c.doc), []byte(from), []byte(to), 1)
+			require.NotEqual(t, c.doc, string(bad), from)
+			assert.Error(t, valid(t, s, bad), to)
+			_, err := c.read(bad)
+			assert.Error(t, err, to)
+		}
 	}
 }

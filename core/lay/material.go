@@ -166,15 +166,19 @@ func (s *source) on(t *task, c *Class) *draft {
 	o.last = s.days
 	d := &draft{own: o.Session.Clone()}
 	d.own.Target = 0
-	d.own.Aside = nil // what was set aside there was for that class
-	row := 0
+	d.own.Aside = nil                        // what was set aside there was for that class
+	row, came := 0, make([]bool, len(t.due)) // a pinned movement may come twice
 	d.own.Each(func(_ plan.Path, b *plan.Block, r *plan.Row) {
 		e := t.entryOf(r.Movement)
 		if e == nil || r.Inline != nil {
 			return
 		}
 		p := pick{e: e, because: fmt.Sprintf("from %q", o.Session.Title)}
-		if i := slices.IndexFunc(t.due, func(x pick) bool { return x.e == e }); i >= 0 {
+		for i := range t.due {
+			if t.due[i].e.m != e.m || came[i] {
+				continue
+			}
+			came[i] = true
 			p.because += ", " + t.due[i].because
 			was := *r
 			*r = rowOf(t.due[i])
@@ -190,8 +194,8 @@ func (s *source) on(t *task, c *Class) *draft {
 		}
 		d.picks = append(d.picks, p)
 	})
-	for _, p := range t.due {
-		if !slices.ContainsFunc(d.picks, func(x pick) bool { return x.e == p.e }) {
+	for i, p := range t.due {
+		if !came[i] {
 			d.put(p)
 		}
 	}

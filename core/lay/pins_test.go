@@ -325,3 +325,16 @@ func TestFromOnesOwnSessions(t *testing.T) {
 	_, err = Series(context.Background(), lib, asked(t, "6 days, two long holds, from my sessions"), Options{Material: own})
 	assert.ErrorContains(t, err, "say one of them")
 }
+
+// A day laid again, in series of several lengths: it grows with the days before it and the second look over all.
+func BenchmarkAgain(b *testing.B) {
+	for _, days := range []int{14, 28, 60} {
+		s := document(b, fmt.Sprintf("%d days from monday, 20 min, hips, upper back, core and balance, no kit, mixed, ramp, learn bird dog, bridge and side plank", days), Options{})
+		b.Run(fmt.Sprint(days), func(b *testing.B) {
+			for b.Loop() {
+				_, _, _, err := Again(context.Background(), movement.Shipped(), s, days/2, Options{Seed: 3})
+				require.NoError(b, err)
+			}
+		})
+	}
+}
