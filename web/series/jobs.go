@@ -145,7 +145,7 @@ func (t *layTrouble) Error() string { return t.err.Error() }
 func (js *jobs) laying(a *kit.Kit, c *gin.Context) {
 	j := js.find(kit.Who(c).Teacher.ID, c.Param("job"))
 	if j == nil {
-		a.Problem(c, http.StatusOK, "That is not being laid any more. What you typed is still in its field: lay it again.")
+		a.Problem(c, http.StatusNotFound, "That is not being laid any more. What you typed is still in its field: lay it again.")
 		return
 	}
 	j.answer(a, c)
