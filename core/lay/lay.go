@@ -90,6 +90,7 @@ type Laid struct {
 	Threads  []Thread
 	CouldNot []string
 	keep     *pins
+	inEvery  []string // themes of which something is in every class
 }
 
 // Options of a layout. The zero value is the first answer.
@@ -108,15 +109,16 @@ var ErrNothing = errors.New("lay: nothing can be laid")
 // Cost grows with days x the movements that fit the brief x rows of a class.
 func Series(ctx context.Context, lib *movement.Library, b *brief.Brief, o Options) (*Laid, error) {
 	keep := &pins{lib, o.Keep}
+	asked, pool := b, poolOf(lib, b)
+	if len(pool) < leastPool {
+		return nil, fmt.Errorf("%w: %d movements fit the audience and the kit", ErrNothing, len(pool))
+	}
+	b, daily, thin := aboutOthers(b, pool)
 	days, could := planDays(b, keep)
 	if !slices.ContainsFunc(days, func(d Day) bool { return d.Kind != Rest }) {
 		return nil, fmt.Errorf("%w: %s", ErrNothing, strings.Join(could, "; "))
 	}
-	out := &Laid{Brief: b, CouldNot: could, keep: keep}
-	pool := poolOf(lib, b)
-	if len(pool) < 8 {
-		return nil, fmt.Errorf("%w: %d movements fit the audience and the kit", ErrNothing, len(pool))
-	}
+	out := &Laid{Brief: asked, CouldNot: append(could, thin...), keep: keep, inEvery: daily}
 	if b.Shape == brief.TwoHolds {
 		out.noRoom(lib)
 	} else {
@@ -164,6 +166,7 @@ func Series(ctx context.Context, lib *movement.Library, b *brief.Brief, o Option
 			t.due = apartFrom(c.pins, apartFrom(out.daily(lib, pool, days[i].N), out.due(lib, pool, days[i].N)))
 			t.due = append(t.due, out.stretches(t)...)
 			out.barPinned(t)
+			t.due = append(t.due, out.constants(t, t.due)...)
 			c.Least, c.Most = minutesOf(b, &days[i])
 			out.tooMuch(t, &c)
 			switch {

@@ -361,8 +361,9 @@ func Again(ctx context.Context, lib *movement.Library, s *plan.Series, day int, 
 		return nil, nil, nil, err
 	}
 	out = s.Clone()
-	a := &again{lib: lib, b: b, pool: poolOf(lib, b), s: out, o: o}
-	if len(a.pool) < 8 {
+	a := &again{lib: lib, pool: poolOf(lib, b), s: out, o: o}
+	a.b, a.daily, _ = aboutOthers(b, a.pool)
+	if len(a.pool) < leastPool {
 		return nil, nil, nil, fmt.Errorf("%w: %d movements fit the audience and the kit", ErrNothing, len(a.pool))
 	}
 	before, err := clashes(lib, s)
@@ -428,6 +429,7 @@ type again struct {
 	s     *plan.Series
 	o     Options
 	could []string
+	daily []string // themes of which something is in every class
 }
 
 // clashes are the days that work the same region hard as the day before.
@@ -479,7 +481,7 @@ func (a *again) day(ctx context.Context, n int) error {
 		}
 	}
 	keep := &pins{a.lib, a.s}
-	l := &Laid{Brief: a.b, keep: keep}
+	l := &Laid{Brief: a.b, keep: keep, inEvery: a.daily}
 	t := &task{lib: a.lib, b: a.b, pool: a.pool, day: &d, last: left, mem: a.memory(n), seed: a.o.Seed, bars: map[string]bool{}}
 	c := Class{Day: d}
 	c.pins = keep.due(held{pd, n}, a.pool)
@@ -494,6 +496,7 @@ func (a *again) day(ctx context.Context, n int) error {
 			}
 		}
 	}
+	t.due = append(t.due, l.constants(t, t.due)...)
 	c.Least, c.Most = minutesOf(a.b, &d)
 	if pd.Session != nil && pd.Session.Target > 0 && (a.b.Minutes.IsZero() || a.b.Shape == brief.TwoHolds) {
 		c.Least, c.Most = pd.Session.Target, pd.Session.Target

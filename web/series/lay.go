@@ -89,8 +89,8 @@ func (v *briefView) pointAt(err error, words string) {
 
 // say says a brief in its normal form, with its days and its fields.
 func (v *briefView) say(a *kit.Kit, b *brief.Brief) {
-	days, could := lay.Days(b)
-	v.Said, v.Could = b.String(a.Lib), could
+	days, _ := lay.Days(b)
+	v.Said, v.Could = b.String(a.Lib), lay.Before(a.Lib, b)
 	for _, d := range days {
 		if d.Kind == lay.Rest {
 			v.Rest++
