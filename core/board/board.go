@@ -19,6 +19,7 @@ import (
 type With struct {
 	Kept   map[string]lay.Kept `form:"-"` // the sessions that days name
 	Own    []lay.Kept          `form:"-"` // the studio's sessions, or what was taught last, that first: to be laid where that is asked
+	Pieces []lay.Piece         `form:"-"` // that the studio keeps
 	Limits review.Limits       `form:"-"` // of the house
 	Within context.Context     `form:"-"` // ends what takes long; nil: nothing does
 }
@@ -37,7 +38,7 @@ func (w *With) ctx() context.Context {
 }
 
 func (w *With) options(seed int) lay.Options {
-	return lay.Options{Seed: uint64(seed), Limits: w.Limits, Material: w.Own}
+	return lay.Options{Seed: uint64(seed), Limits: w.Limits, Material: w.Own, Pieces: w.Pieces}
 }
 
 // Scope is on which days an edit is done.

@@ -107,7 +107,7 @@ func TestRealClassesAroundPins(t *testing.T) {
 			if now.Days[i].Session == nil || now.Days[i].Pin.Day {
 				continue
 			}
-			again, _, _, err := lay.Again(t.Context(), lib, now, i+1, lay.Options{Seed: 99})
+			again, _, _, err := lay.Again(t.Context(), lib, now, i+1, lay.Options{Seed: 99, Material: kept})
 			require.NoError(t, err, "%s: day %d", words, i+1)
 			_, err = plan.SealSeries(again, lib)
 			require.NoError(t, err)

@@ -18,7 +18,7 @@ import (
 const (
 	MaxDays    = 60
 	MaxMinutes = 120
-	MaxText    = 1000 // characters
+	MaxText    = 4000 // characters: what is typed in 1000 may be longer in its normal form
 	maxMoves   = 24   // of one list
 	maxNew     = 20
 	maxLevel   = 9

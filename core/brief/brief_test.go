@@ -87,7 +87,7 @@ func TestBriefsThatAreNotUnderstood(t *testing.T) {
 		"":                                   `expected how many days`,
 		", ,":                                `expected how many days`,
 		"21 days, 30 new a day":              `at most 20 new movements a day`,
-		strings.Repeat("a", 1001):            `expected at most 1000 characters`,
+		strings.Repeat("a", 4001):            `expected at most 4000 characters`,
 	} {
 		_, err := Parse(said, movement.Shipped(), thursday)
 		require.Error(t, err, said)

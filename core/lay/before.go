@@ -7,6 +7,7 @@ import (
 
 	"wavekine/core/brief"
 	"wavekine/core/movement"
+	"wavekine/core/plan"
 )
 
 // Judgement constants of what a theme needs, for days that are about it: a study found days of fewer turn into days about something else.
@@ -111,6 +112,9 @@ func Before(lib *movement.Library, b *brief.Brief) []string {
 	l := &Laid{Brief: b, CouldNot: could, keep: &pins{lib: lib}}
 	for _, says := range thin {
 		l.cannot(says)
+	}
+	if n := reach(days); n > plan.MaxDays {
+		l.cannot(fmt.Sprintf("it reaches over %d days, and a series holds %d: fewer classes, or more of them a week", n, plan.MaxDays))
 	}
 	if len(pool) < leastPool {
 		l.cannot(fmt.Sprintf("%d movements fit the people and the kit: too few to lay from", len(pool)))

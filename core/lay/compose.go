@@ -110,6 +110,7 @@ type pick struct {
 	note    string
 	row     *plan.Row // pinned: the row as it stands
 	station bool      // it stands in a circuit
+	piece   bool      // it comes with a piece that the studio keeps
 }
 
 // memory is what the days before have had.
@@ -135,9 +136,10 @@ type task struct {
 	target clock.Span
 	due    []pick // threads, daily things and tests
 	seed   uint64
-	vary   int    // times that another answer was asked for
-	given  []pick // the class as it is: nothing is chosen
-	made   *draft // a class that is not composed at all: somebody's own
+	vary   int      // times that another answer was asked for
+	given  []pick   // the class as it is: nothing is chosen
+	made   *draft   // a class that is not composed at all: somebody's own
+	parts  [3]*part // pieces that open it, are built with, and close it
 }
 
 // shares are what each role gets of a class's time, by how hard the day is; judgement.
@@ -211,14 +213,34 @@ func (t *task) compose() *draft {
 		t.inOrder(d)
 		return d
 	}
-	wanted, served := t.wanted, map[movement.Role]bool{}
+	wanted, served, begun := t.wanted, map[movement.Role]bool{}, [3]bool{}
 	defer func() { t.wanted = wanted }()
+	for _, x := range t.parts { // what comes with a piece is not chosen for something else before
+		if x != nil {
+			for i := range x.picks {
+				d.used[x.picks[i].e.m.Slug] = true
+			}
+		}
+	}
 	for _, sl := range t.slots() {
 		role := sl.role
+		x := t.parts[sectionOf[role]]
+		if x != nil && !begun[sectionOf[role]] && (sectionOf[role] != 2 || role == movement.Settle) { // a piece opens its section; one that closes comes last
+			begun[sectionOf[role]] = true
+			for _, p := range x.picks {
+				d.add(p, first)
+				first = false
+			}
+		}
 		t.wanted = max(lightest, wanted-sl.lower)
 		left := sl.share * t.target.Seconds() * t.scale
 		if role == movement.Settle {
 			left = max(left, leastSettle)
+		}
+		if x != nil && sectionOf[role] != 1 && role != movement.Counter { // the piece is all of it
+			left = 0
+		} else if x != nil && role == movement.Build {
+			left -= x.length.Seconds()
 		}
 		for _, p := range t.due {
 			if p.role == role && !served[role] {
@@ -473,8 +495,15 @@ func (t *task) session(d *draft) *plan.Session {
 	s := &plan.Session{Format: plan.SessionFormat, Title: t.title(), Target: t.target, Audience: t.b.Audience, Style: t.style()}
 	titles := []string{"Arrive", "Build", "Settle"}
 	for i, title := range titles {
-		picks := slices.DeleteFunc(slices.Clone(d.picks), func(p pick) bool { return sectionOf[p.role] != i })
-		if blocks := t.blocks(picks, i == 1); len(blocks) > 0 {
+		picks := slices.DeleteFunc(slices.Clone(d.picks), func(p pick) bool { return sectionOf[p.role] != i || p.piece })
+		blocks := t.blocks(picks, i == 1)
+		switch x := t.parts[i]; {
+		case x != nil && i == 2:
+			blocks = append(blocks, x.blocksOf()...)
+		case x != nil:
+			blocks = append(x.blocksOf(), blocks...)
+		}
+		if len(blocks) > 0 {
 			s.Sections = append(s.Sections, plan.Section{Title: title, Blocks: blocks})
 		}
 	}

@@ -24,7 +24,7 @@ func (l *Laid) Document(lib *movement.Library, today time.Time, seed int) (*plan
 		s = l.keep.s.Clone()
 		s.RestDays, s.Minutes = nil, 0
 	}
-	old := s.Days
+	old, placed := s.Days, map[int]bool{}
 	s.Days, s.Start, s.Shape, s.Brief, s.Seed = nil, l.Brief.Start, shapeWords[l.Brief.Shape], l.Brief.String(lib), seed
 	if s.Start.IsZero() {
 		s.Start = time.Date(today.Year(), today.Month(), today.Day(), 0, 0, 0, 0, time.UTC)
@@ -48,7 +48,7 @@ func (l *Laid) Document(lib *movement.Library, today time.Time, seed int) (*plan
 		}
 		var d plan.Day
 		if h := l.keep.day(&c.Day); h.d != nil {
-			d = *h.d
+			d, placed[h.n] = *h.d, true
 		}
 		if c.kept == nil {
 			c.write(&d)
@@ -57,22 +57,19 @@ func (l *Laid) Document(lib *movement.Library, today time.Time, seed int) (*plan
 		at = at.AddDate(0, 0, 1)
 	}
 	lost := 0
-	for i := len(s.Days); i < len(old); i++ {
-		if old[i].Pin.Day || len(old[i].Pinned) > 0 {
+	for i := range old {
+		if !placed[i+1] && (old[i].Pin.Day || len(old[i].Pinned) > 0) {
 			lost++
 		}
 	}
 	if lost > 0 {
-		l.cannot(fmt.Sprintf("%d pinned days lie behind the end of what the brief asks for", lost))
+		l.cannot(fmt.Sprintf("%d pinned days have no place in what the brief asks for now", lost))
 	}
 	var ladders []plan.Ladder
 	for i := range l.Threads {
 		ladders = append(ladders, l.Threads[i].document(l.keep.thread(l.Threads[i].Movement)))
 	}
 	s.Ladders = ladders
-	if len(s.Days) > plan.MaxDays {
-		return nil, fmt.Errorf("lay: the series reaches over %d days, and a document holds %d: fewer classes, or more of them a week", len(s.Days), plan.MaxDays)
-	}
 	return s, nil
 }
 

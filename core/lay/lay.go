@@ -99,6 +99,7 @@ type Options struct {
 	Limits   review.Limits
 	Progress func(day, of int) // called when a day has been laid; nil: nobody looks
 	Keep     *plan.Series      // the series as it is: what is pinned of it never moves, and its threads go on as they are said there
+	Pieces   []Piece           // that the studio keeps
 	Material []Kept            // the classes to lay, where the brief asks for one's own sessions or for what was taught last, that first
 }
 
@@ -117,6 +118,9 @@ func Series(ctx context.Context, lib *movement.Library, b *brief.Brief, o Option
 	days, could := planDays(b, keep)
 	if !slices.ContainsFunc(days, func(d Day) bool { return d.Kind != Rest }) {
 		return nil, fmt.Errorf("%w: %s", ErrNothing, strings.Join(could, "; "))
+	}
+	if n := reach(days); n > plan.MaxDays {
+		return nil, fmt.Errorf("lay: the series reaches over %d days, and a document holds %d: fewer classes, or more of them a week", n, plan.MaxDays)
 	}
 	out := &Laid{Brief: asked, CouldNot: append(could, thin...), keep: keep, inEvery: daily}
 	if b.Shape == brief.TwoHolds {
@@ -142,6 +146,8 @@ func Series(ctx context.Context, lib *movement.Library, b *brief.Brief, o Option
 		}
 	}
 	done := 0
+	var parts []part
+	used := map[string]int{}
 	var set *theSet // of the school in which every day has the same
 	for i := range days {
 		c := Class{Day: days[i]}
@@ -179,6 +185,13 @@ func Series(ctx context.Context, lib *movement.Library, b *brief.Brief, o Option
 				t.given = withPins(out.holds(t, &c), c.pins)
 			case b.Shape != brief.Intervals && b.Shape != brief.SameSet:
 				c.Target = cal.target(&days[i], t.aim(&c))
+			}
+			if t.made == nil && t.given == nil {
+				t.target = t.aim(&c)
+				if parts == nil {
+					parts = partsOf(t, o.Pieces)
+				}
+				t.uses(parts, used)
 			}
 			if err := t.make(ctx, &c, o); err != nil {
 				return nil, err
@@ -256,6 +269,15 @@ func withPins(given, pins []pick) []pick {
 		out = slices.Insert(out, at, p)
 	}
 	return out
+}
+
+// reach is over how many days of the calendar a series goes.
+func reach(days []Day) int {
+	n := len(days)
+	if n > 0 && !days[0].Date.IsZero() {
+		n = int(days[n-1].Date.Sub(days[0].Date).Hours()+.5)/24 + 1
+	}
+	return n
 }
 
 // tooMuch says, once, where what must come does not go into the minutes.
@@ -751,6 +773,19 @@ func (t *task) make(ctx context.Context, c *Class, o Options) error {
 			}
 			t.bars[f.About] = true
 			break
+		}
+	}
+	if t.parts != ([3]*part{}) && best.badness(c) >= 1 { // what the studio keeps does not go with the day: it is tried without
+		with := t.parts
+		t.parts = [3]*part{}
+		bare, err := t.loaded(ctx, c, o)
+		if err != nil {
+			return err
+		}
+		if bare.badness(c) < best.badness(c) {
+			best = bare
+		} else {
+			t.parts = with
 		}
 	}
 	putBack(best.s, c.pins)

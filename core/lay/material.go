@@ -136,6 +136,23 @@ func (s *source) calibrated(days []Day) calibration {
 	return c
 }
 
+// remember notes which classes the days before one have, and that the day itself had its own.
+func (s *source) remember(doc *plan.Series, before int) {
+	for i := range doc.Days[:before] {
+		if doc.Days[i].Session == nil {
+			continue
+		}
+		s.days++
+		for k := range s.classes {
+			if o := &s.classes[k]; o.ID == doc.Days[i].From.Session {
+				if o.last = s.days; i+1 < before && doc.Days[i].Kind != string(Easy) {
+					o.uses++
+				}
+			}
+		}
+	}
+}
+
 // on chooses the class of a day: about its theme, as heavy as is meant, not there lately. Each time that it comes its work has climbed, every other row
 // in turn; on a soft day it is easier. What must come is put in, or takes its own dose where it stands already.
 func (s *source) on(t *task, c *Class) *draft {
@@ -502,6 +519,14 @@ func (a *again) day(ctx context.Context, n int) error {
 		c.Least, c.Most = pd.Session.Target, pd.Session.Target
 	}
 	switch {
+	case a.b.From != brief.FromLibrary:
+		source, err := sourceOf(a.lib, a.b, a.o.Material)
+		if err != nil {
+			return err
+		}
+		source.remember(a.s, n)
+		c.Target = pd.Target
+		t.made = source.on(t, &c)
 	case a.b.Shape == brief.TwoHolds:
 		t.given = withPins(l.holds(t, &c), c.pins)
 	case pd.Target > 0:
@@ -514,6 +539,10 @@ func (a *again) day(ctx context.Context, n int) error {
 		if length > 0 && a.b.Shape != brief.Intervals {
 			c.Target = load * float64(t.aim(&c)) / float64(length)
 		}
+	}
+	if t.made == nil && t.given == nil {
+		t.target = t.aim(&c)
+		t.uses(partsOf(t, a.o.Pieces), map[string]int{})
 	}
 	if err := t.make(ctx, &c, a.o); err != nil {
 		return err

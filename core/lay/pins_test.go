@@ -277,6 +277,21 @@ func TestPinsAgainstTheBrief(t *testing.T) {
 	}
 }
 
+// A pinned day that has no place in what the brief asks for now is not lost in silence.
+func TestPinsWithoutAPlace(t *testing.T) {
+	lib := movement.Shipped()
+	s := document(t, "6 tuesdays from 5 january 2027, 12 min, hips", Options{})
+	s.Days[7].Pin.Day = true
+	s.Start = s.Start.AddDate(0, 0, 1) // the series was moved to wednesdays
+	b, err := BriefOf(lib, s)
+	require.NoError(t, err)
+	l, err := Series(context.Background(), lib, b, Options{Keep: s})
+	require.NoError(t, err)
+	_, err = l.Document(lib, thursday, 0)
+	require.NoError(t, err)
+	assert.Contains(t, l.CouldNot, "1 pinned days have no place in what the brief asks for now")
+}
+
 // One's own classes are laid where that is asked: each day is one of them, as long as the day, with what is learned and what comes every day in it,
 // harder each time that it comes again.
 func TestFromOnesOwnSessions(t *testing.T) {

@@ -22,7 +22,7 @@ const (
 )
 
 // maxBrief is how long the words of a brief may be, in characters.
-const maxBrief = 1000
+const maxBrief = 4000
 
 // dayKinds are what a day can be.
 var dayKinds = []string{"work", "easy", "rest", "stretch"}

@@ -104,6 +104,9 @@ func changedSeries(a *kit.Kit, c *gin.Context, id string, s *plan.Series, f url.
 // withOf is what the commands of the board need: the sessions that days name, those to lay from, the house's limits.
 func withOf(a *kit.Kit, c *gin.Context, s *plan.Series) (w board.With, err error) {
 	w = board.With{Kept: map[string]lay.Kept{}, Limits: kit.Who(c).House.Limits, Within: kit.Bounded(c)}
+	if w.Pieces, err = pieces(a, c); err != nil {
+		return w, err
+	}
 	docs, err := a.Store.Sessions.ByID(c.Request.Context(), kit.Who(c).Studio.ID, kit.Refs(s))
 	if err != nil {
 		return w, err
@@ -119,6 +122,20 @@ func withOf(a *kit.Kit, c *gin.Context, s *plan.Series) (w board.With, err error
 		}
 	}
 	return w, nil
+}
+
+// pieces are the studio's templates; one that cannot be read is left out, which the House screen says.
+func pieces(a *kit.Kit, c *gin.Context) (out []lay.Piece, err error) {
+	ts, err := a.Store.Templates(c.Request.Context(), kit.Who(c).Studio.ID)
+	if err != nil {
+		return nil, err
+	}
+	for _, t := range ts {
+		if s, err := plan.ReadSession(t.Doc, a.Lib); err == nil {
+			out = append(out, lay.Piece{Title: t.Title, Class: s})
+		}
+	}
+	return out, nil
 }
 
 // keptOf reads a kept session to be laid; ok is false where it cannot be read, which the list of sessions says.

@@ -158,7 +158,12 @@ func (js *jobs) laySeries(a *kit.Kit, c *gin.Context) {
 		a.Fail(c, err)
 		return
 	}
-	o := lay.Options{Seed: uint64(seed), Limits: kit.Who(c).House.Limits, Material: own}
+	templates, err := pieces(a, c)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	o := lay.Options{Seed: uint64(seed), Pieces: templates, Limits: kit.Who(c).House.Limits, Material: own}
 	who, id := kit.Who(c), store.NewID()
 	work := func(ctx context.Context, progress func(day, of int)) (string, error) {
 		o.Progress = progress
