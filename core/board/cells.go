@@ -253,7 +253,7 @@ func (c *AddThread) Do(s *plan.Series, lib *movement.Library) (plan.Done, error)
 		}
 		r := row
 		at := l.At(0, ladder.Gone{Goes: n, Days: day - first, Weeks: (day - first) / 7}, climb)
-		if d.Kind == "easy" {
+		if d.Easier() {
 			if easy, ok := l.Easy(lib, at); ok {
 				at = easy
 			}
@@ -355,7 +355,7 @@ func reclimb(w *With, s *plan.Series, at int, lib *movement.Library) error {
 			continue
 		}
 		to := l.At(from, ladder.Gone{Goes: n, Days: i - first, Weeks: (i - first) / 7}, ld.Climb)
-		if d.Kind == "easy" && i != first {
+		if d.Easier() && i != first {
 			if easy, ok := l.Easy(lib, to); ok {
 				to = easy
 			}
@@ -399,7 +399,7 @@ func smooth(w *With, s *plan.Series, lib *movement.Library) error {
 					at = f
 				}
 			})
-			if at < 0 || d.Kind == "easy" {
+			if at < 0 || d.Easier() {
 				continue
 			}
 			pinned := d.Pin.Day || slices.ContainsFunc(d.Pinned, func(p string) bool { return slices.Contains(ld.Movements(), movement.BaseSlug(p)) })

@@ -136,7 +136,7 @@ func (f *flowing) rebrief(days []plan.Day, to map[int]int, lib *movement.Library
 	if b.Peak > 0 {
 		b.Peak = moved(b.Peak)
 	}
-	b.Soft = all(b.Soft)
+	b.Soft, b.StretchDays = all(b.Soft), all(b.StretchDays)
 	for i := range b.Tests {
 		b.Tests[i].Days = all(b.Tests[i].Days)
 	}

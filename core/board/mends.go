@@ -143,7 +143,7 @@ func (c *TakeMend) Do(s *plan.Series, lib *movement.Library) (plan.Done, error) 
 
 // ease makes a day an easier one.
 func (m *mending) ease(day int) []Mend {
-	if day < 1 || day > len(m.s.Days) || m.s.Days[day-1].Kind == "easy" || m.s.Days[day-1].Pin.Day {
+	if day < 1 || day > len(m.s.Days) || m.s.Days[day-1].Easier() || m.s.Days[day-1].Pin.Day {
 		return nil
 	}
 	return []Mend{{"ease", fmt.Sprintf("Make day %d an easy day", day), &easeDay{m.With, day - 1}}}
@@ -164,7 +164,7 @@ func (m *mending) easeHeaviest(from, to int) []Mend {
 	best, most := -1, 0.0
 	for i := from; i < min(to, len(m.s.Days)); i++ {
 		d := &m.s.Days[i]
-		if class := m.class(d); class != nil && !d.Peak && !d.Pin.Day && d.Kind != "easy" {
+		if class := m.class(d); class != nil && !d.Peak && !d.Pin.Day && !d.Easier() {
 			if load, _, err := lay.Weighed(class, m.lib); err == nil && load > most {
 				best, most = i, load
 			}
@@ -342,7 +342,7 @@ const mostTried = 4
 // goBefore is the last go of a movement before a day, from 0, easier days left out.
 func (m *mending) goBefore(slug string, day int) (row plan.Row, found bool) {
 	for i := day - 1; i >= 0 && !found; i-- {
-		if class := m.class(&m.s.Days[i]); class != nil && m.s.Days[i].Kind != "easy" {
+		if class := m.class(&m.s.Days[i]); class != nil && !m.s.Days[i].Easier() {
 			class.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
 				if isOf(r, slug) && !found {
 					row, found = *r, true
@@ -553,7 +553,7 @@ func (c *byLoad) Do(s *plan.Series, lib *movement.Library) (plan.Done, error) {
 	for i := range s.Days {
 		d := &s.Days[i]
 		class := c.class(d)
-		if class == nil || d.Pin.Day || d.Kind == "easy" {
+		if class == nil || d.Pin.Day || d.Easier() {
 			continue
 		}
 		load, _, err := lay.Weighed(class, lib)
@@ -673,7 +673,7 @@ func (c *goLater) Do(s *plan.Series, lib *movement.Library) (plan.Done, error) {
 	for i := range s.Days {
 		d := &s.Days[i]
 		class := c.class(d)
-		if !has(class, c.slug) || d.Kind == "easy" {
+		if !has(class, c.slug) || d.Easier() {
 			continue
 		}
 		var now stand

@@ -122,16 +122,20 @@ type Brief struct {
 	Peak      int   // the day; 0: as the shape has it
 	Soft      []int // soft days by number
 	SoftLast  bool
-	Learn     []Learn
-	LeaveOut  []string // slugs
-	New       int      // new movements a day at most; -1: not said
-	Daily     []Daily
-	Levels    [2]int // of what is done every day, over the weeks, from and to; zero: not said
-	Stretch   int    // minutes of stretching every day
-	From      Source
-	Hardest   string // InTheMiddle or Finisher
-	WarmUp    string // "included" or "assumed"
-	Tests     []Test
+
+	StretchDays []int // days of stretches and mobility alone, by number
+	StretchLast bool  // and the last class day
+
+	Learn    []Learn
+	LeaveOut []string // slugs
+	New      int      // new movements a day at most; -1: not said
+	Daily    []Daily
+	Levels   [2]int // of what is done every day, over the weeks, from and to; zero: not said
+	Stretch  int    // minutes of stretching every day
+	From     Source
+	Hardest  string // InTheMiddle or Finisher
+	WarmUp   string // "included" or "assumed"
+	Tests    []Test
 }
 
 // Field is a thing that a brief says something of.
@@ -141,7 +145,7 @@ type Field string
 func Fields() []Field { return slices.Clone(fields) }
 
 var fields = []Field{
-	"days", "weekdays", "minutes", "easy days", "about", "weeks", "kit", "people", "rest", "shape", "peak", "soft days", "learn", "leave out", "new", "every day", "levels", "stretching", "tests",
+	"days", "weekdays", "minutes", "easy days", "about", "weeks", "kit", "people", "rest", "shape", "peak", "soft days", "stretch days", "learn", "leave out", "new", "every day", "levels", "stretching", "tests",
 	"from", "order", "sides", "count", "hardest", "warm-up",
 }
 
@@ -239,6 +243,13 @@ func (b *Brief) Parts(lib *movement.Library) (out []Part) {
 	}
 	if b.SoftLast {
 		say("soft last day")
+	}
+	of = "stretch days"
+	if len(b.StretchDays) > 0 {
+		say("stretch %s", days(b.StretchDays))
+	}
+	if b.StretchLast {
+		say("stretch last day")
 	}
 	of = "learn"
 	byEvery := map[int][]string{}

@@ -44,7 +44,9 @@ func TestBriefsAsTheyAreSaid(t *testing.T) {
 		"12 days from 1 june, on mondays, wednesdays and fridays":                                    "12 days from 1 June 2026, on mondays, wednesdays and fridays",
 		"3 days from 29 february":                                                                    "3 days from 29 February 2028",
 		"SAME SET EVERY DAY, 9 Days.":                                                                "9 days, same set growing",
-		"1 day":                                                                                      "1 day",
+		"7 days, a bit harder every day, peak day 6, a stretch on day 7":                             "7 days, ramp, peak day 6, stretch day 7",
+		"14 days, stretching on the last day, stretch days 4, 8 and 11":                              "14 days, stretch days 4, 8 and 11, stretch last day",
+		"1 day": "1 day",
 	} {
 		b, err := Parse(said, movement.Shipped(), thursday)
 		require.NoError(t, err, said)
@@ -126,7 +128,7 @@ func random(r *rand.Rand) string {
 	for _, c := range []string{
 		pick("15 min", "10 to 15 min", "30 min a day"), pick("easy days 8 min", "easy 5 to 8 min"), pick(theme(), theme()+" and "+pick("core", "balance")), pick("no kit", "with roller", "with band, ball and chair"),
 		pick("mixed", "older", "beginners", "for expecting second third", "for able"), pick("rest sundays", "rest saturdays and sundays", "rest days 3, 6 and 9"), pick("ramp", "wave", "two long holds", "weekly themes", "different every day", "same set growing", "on and off"),
-		"peak day " + pick("3", "20"), pick("soft day 4", "soft days 2, 5 and 9"), "soft last day", "learn " + name(), "learn " + name() + pick(" every day", " every 3 days"), "leave out " + name(), pick("2 new a day", "no new a day"),
+		"peak day " + pick("3", "20"), pick("soft day 4", "soft days 2, 5 and 9"), pick("soft last day", "stretch last day"), pick("stretch day 7", "stretch days 7, 9 and 12"), "learn " + name(), "learn " + name() + pick(" every day", " every 3 days"), "leave out " + name(), pick("2 new a day", "no new a day"),
 		"every day " + name(), "stretch every day 5 min", "test " + name() + " on days 1, 4 and 5" + pick("", " in reach"), pick("from my sessions", "from the library"), pick("levels 1 to 3", "levels 2 to 3 over the weeks"), "classical order", "chained", "counted in seconds", "hardest in the middle", "warm-up included", "week 2 " + theme(),
 	} {
 		if r.IntN(3) == 0 {

@@ -101,6 +101,7 @@ var (
 	weekSaid    = regexp.MustCompile(`^week (\d+):? (.+)$`)
 	peakSaid    = regexp.MustCompile(`^peak(?: on)? (?:day )?(\d+)$`)
 	softSaid    = regexp.MustCompile(`^(?:soft|easy)(?: on)? days? (.+)$`)
+	stretchOn   = regexp.MustCompile(`^(?:a )?(?:day of )?stretch(?:es|ing)?(?: on)? (?:the )?(?:last day|days? (.+))$`)
 	newSaid     = regexp.MustCompile(`^(?:at most )?(\w+) new(?: movements?| ones?)?(?: a| each| per) day$`)
 	learnSaid   = regexp.MustCompile(`^learn (.+)$`)
 	outSaid     = regexp.MustCompile(`^(?:leave out|without|never) (.+)$`)
@@ -471,6 +472,21 @@ func (r *reader) when(c clause) (bool, error) {
 		}
 		r.b.Peak = n[0]
 		return true, nil
+	case stretchOn.MatchString(c.text):
+		if f := stretchOn.FindStringSubmatch(c.text); f[1] != "" {
+			ds, err := r.dayList(f[1], c)
+			if err != nil {
+				return true, err
+			}
+			r.b.StretchDays = append(r.b.StretchDays, ds...)
+			slices.Sort(r.b.StretchDays)
+			r.b.StretchDays = slices.Compact(r.b.StretchDays)
+			r.said["stretch days"] = c.at
+			r.goOn = r.moreDays(&r.b.StretchDays)
+			return true, nil
+		}
+		r.b.StretchLast = true
+		return true, r.once("the last day", c)
 	case softSaid.MatchString(c.text) && !minutesSaid.MatchString(c.text):
 		ds, err := r.dayList(softSaid.FindStringSubmatch(c.text)[1], c)
 		if err != nil {

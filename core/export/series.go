@@ -120,7 +120,7 @@ func (d *SeriesDay) compare(lib *movement.Library, last map[string]seenRow) {
 		switch {
 		case !seen:
 			d.New = append(d.New, m.Name)
-		case m.Rest || b.On > 0 || d.Kind == "easy":
+		case m.Rest || b.On > 0 || d.Kind == "easy" || d.Kind == "stretch":
 		case now.level > was.level:
 			d.Harder = append(d.Harder, fmt.Sprintf("%s: %s, %s", m.Name, m.At(now.level).Changes, r.DoseOf(m)))
 		case now.level == was.level && now.unit == was.unit && now.amount > was.amount:

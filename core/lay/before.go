@@ -127,7 +127,7 @@ func Before(lib *movement.Library, b *brief.Brief) []string {
 	switch b.Shape {
 	case brief.TwoHolds:
 		l.noRoom(lib)
-		if m := b.Minutes; !m.IsZero() && (m.Max < holdMinutes[0] || m.Min > holdMinutes[len(holdMinutes)-1]) {
+		if m := b.Minutes; !m.IsZero() && !b.Audience.Has(movement.Older) && (m.Max < holdMinutes[0] || m.Min > holdMinutes[len(holdMinutes)-1]) {
 			l.cannot(fmt.Sprintf("two long holds take about %d, then %d, then %d minutes, and %s is asked for: the minutes follow the holds", holdMinutes[0], holdMinutes[1], holdMinutes[2], m))
 		}
 	default:

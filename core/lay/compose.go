@@ -37,6 +37,7 @@ const (
 	overhead       = 11. // seconds from one row to the next, before a class has been timed
 	newLater       = 2   // new movements a day after the first, where the brief does not say
 	lastNewDays    = 4   // class days at the end without anything new
+	stretchDemand  = 2.2 // at most, on a day to stretch
 	standingGap    = 1   // times that a class goes down to the floor or gets up
 	backSeconds    = 40. // flat on the back at a stretch, for those who should not be for long: the second look allows a minute
 	leastSettle    = 85. // seconds that close a class, with getting there
@@ -148,6 +149,9 @@ func (t *task) shares() map[movement.Role]float64 {
 	if t.day.Hard == Soft {
 		out[movement.Peak], out[movement.Build], out[movement.Mobilise], out[movement.Settle] = 0, .33, .22, .22
 	}
+	if t.day.Kind == Stretch {
+		return map[movement.Role]float64{movement.Arrive: .08, movement.Mobilise: .37, movement.Settle: .55}
+	}
 	if t.b.WarmUp == "assumed" {
 		out[movement.Build] += out[movement.Mobilise] - .05
 		out[movement.Mobilise] = .05
@@ -209,7 +213,7 @@ func (t *task) compose() *draft {
 		}
 		return d
 	}
-	if t.b.Classical {
+	if t.b.Classical && t.day.Kind != Stretch {
 		t.inOrder(d)
 		return d
 	}
@@ -328,7 +332,7 @@ func (t *task) best(d *draft, role movement.Role, left float64, first bool) (out
 		if d.used[e.m.Slug] || t.bars[e.m.Slug] || !slices.Contains(e.roles, role) {
 			continue
 		}
-		if limit := patternLimit(e.m.Pattern); d.patterns[e.m.Pattern] >= limit && role != movement.Settle {
+		if limit := patternLimit(e.m.Pattern); t.day.Kind != Stretch && d.patterns[e.m.Pattern] >= limit && role != movement.Settle {
 			continue
 		}
 		if n := len(d.picks); n >= 2 && d.picks[n-1].e.m.Pattern == e.m.Pattern && d.picks[n-2].e.m.Pattern == e.m.Pattern && e.m.Pattern != "rest" {
@@ -367,6 +371,9 @@ func (t *task) points(d *draft, e *entry, v *variant, role movement.Role, left f
 		}
 	}
 	if m.Posture == movement.Supine && d.back+seconds > backSeconds && t.b.Audience.Has(movement.Expecting|movement.ExpectingSecond|movement.ExpectingLast) {
+		return 0, "", false
+	}
+	if t.day.Kind == Stretch && v.rung.Demand > stretchDemand {
 		return 0, "", false
 	}
 	if e.m.Pattern == "over" && t.day.Hard == Soft { // three slow ones are little load, and no easy day

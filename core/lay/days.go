@@ -18,6 +18,8 @@ const (
 	Work Kind = "work"
 	Easy Kind = "easy"
 	Rest Kind = "rest"
+
+	Stretch Kind = "stretch" // stretches and mobility alone
 )
 
 // Hard is how hard a day is meant to be.
@@ -41,6 +43,9 @@ type Day struct {
 	Want  float64 // how hard the shape asks it to be, 0 to 1
 	Why   string
 }
+
+// easier tells whether the day asks for less than a day of work.
+func (d *Day) easier() bool { return d.Kind == Easy || d.Kind == Stretch }
 
 // Judgement constants of the day plan: what a day costs that is off its shape, or has its theme too soon again.
 const (
@@ -111,12 +116,33 @@ func frameOf(b *brief.Brief, p *pins) (f frame, could []string) {
 		k := p.day(&f.days[i])
 		switch {
 		case !k.isKind():
-		case k.d.Kind == string(Easy):
+		case k.d.Easier():
 			f.may[i], f.days[i].Why = only(Soft), "easier, pinned"
+			if k.d.Kind == string(Stretch) {
+				f.days[i].Kind = Stretch
+			}
 		case k.d.Peak:
 			f.may[i], f.days[i].Peak = only(High), true
 		default:
 			f.may[i] = only(Middle) | only(High)
+		}
+	}
+	stretch := slices.Clone(b.StretchDays)
+	if b.StretchLast {
+		stretch = append(stretch, work[len(work)-1]+1)
+	}
+	for _, s := range stretch {
+		switch {
+		case s > n:
+			could = append(could, fmt.Sprintf("a day to stretch is asked for on day %d of %d", s, n))
+		case f.days[s-1].Kind == Rest:
+			could = append(could, fmt.Sprintf("day %d is asked to be a day to stretch and one of rest: it is one of rest", s))
+		case s == b.Peak:
+			could = append(could, fmt.Sprintf("day %d is asked to be the peak and a day to stretch: it is the peak", s))
+		case !f.may[s-1].has(Soft):
+			could = append(could, fmt.Sprintf("day %d is asked to be a day to stretch and pinned as it is: it stays", s))
+		default:
+			f.days[s-1].Kind, f.may[s-1], f.days[s-1].Why = Stretch, only(Soft), "a day to stretch, as asked"
 		}
 	}
 	peak := b.Peak - 1
@@ -319,7 +345,7 @@ func (f *frame) plan() (total int) {
 		nd := layers[l][best]
 		d := &f.days[days[l-1]]
 		d.Hard, d.Theme = nd.s.hard, nd.s.name
-		if d.Hard == Soft {
+		if d.Hard == Soft && d.Kind == Work {
 			d.Kind = Easy
 		}
 		best = nd.prev

@@ -136,7 +136,7 @@ func Series(ctx context.Context, lib *movement.Library, b *brief.Brief, o Option
 	var cal calibration
 	if source != nil {
 		cal = source.calibrated(days)
-	} else if cal, err = calibrate(ctx, lib, b, pool, days, o); err != nil {
+	} else if cal, err = out.calibrate(ctx, lib, b, pool, days, o); err != nil {
 		return nil, err
 	}
 	work := 0
@@ -176,13 +176,16 @@ func Series(ctx context.Context, lib *movement.Library, b *brief.Brief, o Option
 			c.Least, c.Most = minutesOf(b, &days[i])
 			out.tooMuch(t, &c)
 			switch {
+			case days[i].Kind == Stretch: // it weighs what stretches weigh
 			case source != nil:
 				c.Target = cal.target(&days[i], t.aim(&c))
 				t.made = source.on(t, &c)
 			case b.Shape == brief.SameSet && set != nil:
 				t.given = withPins(set.on(lib, &days[i]), c.pins)
 			case b.Shape == brief.TwoHolds:
-				t.given = withPins(out.holds(t, &c), c.pins)
+				if t.given, err = out.twoHolds(ctx, t, &c, o); err != nil {
+					return nil, err
+				}
 			case b.Shape != brief.Intervals && b.Shape != brief.SameSet:
 				c.Target = cal.target(&days[i], t.aim(&c))
 			}
@@ -196,7 +199,7 @@ func Series(ctx context.Context, lib *movement.Library, b *brief.Brief, o Option
 			if err := t.make(ctx, &c, o); err != nil {
 				return nil, err
 			}
-			if b.Shape == brief.SameSet && set == nil {
+			if b.Shape == brief.SameSet && set == nil && days[i].Kind != Stretch {
 				set = setOf(lib, pool, &c)
 			}
 			mem.note(lib, &c)
@@ -295,7 +298,7 @@ func (l *Laid) tooMuch(t *task, c *Class) {
 // minutesOf is how long a day's class may be, at least and at most.
 func minutesOf(b *brief.Brief, d *Day) (least, most clock.Span) {
 	m := b.Minutes
-	if d.Kind == Easy && !b.Easy.IsZero() {
+	if d.easier() && !b.Easy.IsZero() {
 		m = b.Easy
 	}
 	if m.IsZero() {
@@ -405,7 +408,7 @@ func (l *Laid) goes(lib *movement.Library, th *Thread, k, from int, work []int, 
 			if at >= 0 {
 				floor = max(floor, at)
 			}
-			th.Goes = append(th.Goes, Go{d.N, max(at, 0), d.Kind == Easy})
+			th.Goes = append(th.Goes, Go{d.N, max(at, 0), d.easier()})
 			if d.Kind != Easy {
 				n++
 			}
@@ -422,6 +425,9 @@ func (l *Laid) goes(lib *movement.Library, th *Thread, k, from int, work []int, 
 		}
 		at := th.Ladder.At(from, ladder.Gone{Goes: n, Days: day - first, Weeks: (day - first) / 7}, th.Climb)
 		at = min(max(at, floor), ceiling(day))
+		if d.Kind == Stretch { // nothing is learned on it
+			continue
+		}
 		if d.Kind == Easy {
 			m, _ := lib.Get(th.Ladder.Rungs[at].Movement)
 			if easy, ok := th.Ladder.Easy(lib, at); ok {
@@ -625,7 +631,7 @@ func (l *Laid) climbed() {
 			c.Session.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
 				at := slices.IndexFunc(th.Ladder.Rungs, func(g ladder.Rung) bool { return g.Level == max(1, r.Level) && g.Dose.Equal(r.Dose) })
 				if r.Movement == th.Movement && at >= 0 {
-					th.Goes = append(th.Goes, Go{c.N, at, c.Kind == Easy})
+					th.Goes = append(th.Goes, Go{c.N, at, c.easier()})
 				}
 			})
 		}
@@ -651,10 +657,12 @@ func (c calibration) target(d *Day, length clock.Span) float64 {
 }
 
 // calibrate composes a light and a heavy class of the brief and weighs them: what lies between can be asked for.
-func calibrate(ctx context.Context, lib *movement.Library, b *brief.Brief, pool []*entry, days []Day, o Options) (out calibration, err error) {
-	i := slices.IndexFunc(days, func(d Day) bool { return d.Kind != Rest })
+func (l *Laid) calibrate(ctx context.Context, lib *movement.Library, b *brief.Brief, pool []*entry, days []Day, o Options) (out calibration, err error) {
+	i := slices.IndexFunc(days, func(d Day) bool { return d.Kind != Rest && d.Kind != Stretch })
 	if i < 0 {
-		return out, ErrNothing
+		if i = slices.IndexFunc(days, func(d Day) bool { return d.Kind != Rest }); i < 0 {
+			return out, ErrNothing
+		}
 	}
 	probe := func(wanted float64, hard Hard, theme string) (float64, error) {
 		d := days[i]
@@ -663,6 +671,8 @@ func calibrate(ctx context.Context, lib *movement.Library, b *brief.Brief, pool 
 		for _, e := range pool { // the probes may use every level
 			t.mem.led[e.m.Slug] = len(e.m.Levels)
 		}
+		t.due = l.daily(lib, pool, d.N) // what comes every day leaves less room
+		t.due = append(t.due, l.stretches(t)...)
 		least, most := minutesOf(b, &d)
 		t.target = (least + most) / 2
 		_, tl, err := t.sized(ctx)

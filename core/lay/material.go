@@ -145,7 +145,7 @@ func (s *source) remember(doc *plan.Series, before int) {
 		s.days++
 		for k := range s.classes {
 			if o := &s.classes[k]; o.ID == doc.Days[i].From.Session {
-				if o.last = s.days; i+1 < before && doc.Days[i].Kind != string(Easy) {
+				if o.last = s.days; i+1 < before && !doc.Days[i].Easier() {
 					o.uses++
 				}
 			}
@@ -476,12 +476,12 @@ func (a *again) memory(before int) *memory {
 }
 
 // day lays one day again, around its pinned rows and the rows of its threads, for the load and the minutes it had.
-func (a *again) day(ctx context.Context, n int) error {
+func (a *again) day(ctx context.Context, n int) (err error) {
 	pd := &a.s.Days[n-1]
 	d := Day{N: n, Date: a.s.Date(n - 1), Kind: Work, Hard: Middle, Peak: pd.Peak, Theme: pd.Theme, Want: hardAt[Middle], Why: pd.Because}
 	switch {
-	case pd.Kind == string(Easy):
-		d.Kind, d.Hard, d.Want = Easy, Soft, hardAt[Soft]
+	case pd.Easier():
+		d.Kind, d.Hard, d.Want = Kind(pd.Kind), Soft, hardAt[Soft]
 	case pd.Peak:
 		d.Hard, d.Want = High, 1
 	}
@@ -519,6 +519,7 @@ func (a *again) day(ctx context.Context, n int) error {
 		c.Least, c.Most = pd.Session.Target, pd.Session.Target
 	}
 	switch {
+	case d.Kind == Stretch:
 	case a.b.From != brief.FromLibrary:
 		source, err := sourceOf(a.lib, a.b, a.o.Material)
 		if err != nil {
@@ -528,7 +529,9 @@ func (a *again) day(ctx context.Context, n int) error {
 		c.Target = pd.Target
 		t.made = source.on(t, &c)
 	case a.b.Shape == brief.TwoHolds:
-		t.given = withPins(l.holds(t, &c), c.pins)
+		if t.given, err = l.twoHolds(ctx, t, &c, a.o); err != nil {
+			return err
+		}
 	case pd.Target > 0:
 		c.Target = pd.Target
 	case pd.Session != nil:
@@ -587,12 +590,12 @@ func (a *again) raise(ctx context.Context, day int) (touched []int, err error) {
 			}
 		})
 	}
-	if a.s.Days[day-1].Kind == string(Easy) || a.b.Shape == brief.SameSet {
+	if a.s.Days[day-1].Easier() || a.b.Shape == brief.SameSet {
 		return nil, nil
 	}
 	for i := day; i < len(a.s.Days); i++ {
 		pd := &a.s.Days[i]
-		if pd.Session == nil || pd.Pin.Day || pd.Kind == string(Easy) {
+		if pd.Session == nil || pd.Pin.Day || pd.Easier() {
 			continue
 		}
 		next := pd.Session.Clone()

@@ -80,7 +80,7 @@ func partsOf(t *task, pieces []Piece) (out []part) {
 // uses chooses the pieces of a day's class: one to open, one to close, and on days of work about what it is about one to build with. What must come anyway is
 // not in it.
 func (t *task) uses(parts []part, used map[string]int) {
-	if t.b.Classical { // the order has its own beginning and end
+	if t.b.Classical || t.day.Kind == Stretch { // the order has its own beginning and end
 		return
 	}
 	for i := range parts {

@@ -1,16 +1,19 @@
 package lay
 
 import (
+	"context"
 	"fmt"
 	"math"
 	"slices"
 	"strings"
 
+	"wavekine/core/brief"
 	"wavekine/core/clock"
 	"wavekine/core/dose"
 	"wavekine/core/ladder"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
+	"wavekine/core/review"
 	"wavekine/core/timeline"
 )
 
@@ -92,12 +95,19 @@ func (s *theSet) on(lib *movement.Library, d *Day) []pick {
 	return out
 }
 
+// gentleHolds are those of older people: a stretch of theirs is held for 30 to 60 s (ACSM position stand, Garber et al. 2011).
+var gentleHolds = []int{30, 45, 60}
+
 // holdTimes are the seconds a side of a long hold over the thirds of a series (common practice).
 var holdTimes = []int{60, 120, 180}
 
 // holds is a class of two long holds: getting there, the two, and a rest. Its minutes follow from the holds.
 func (l *Laid) holds(t *task, c *Class) []pick {
-	third := min(len(holdTimes)-1, len(t.mem.days)*len(holdTimes)/max(1, len(t.mem.days)+t.last+1))
+	times := holdTimes
+	if t.b.Audience.Has(movement.Older) {
+		times = gentleHolds
+	}
+	third := min(len(times)-1, len(t.mem.days)*len(times)/max(1, len(t.mem.days)+t.last+1))
 	if t.day.Hard == Soft {
 		third = max(0, third-1)
 	}
@@ -127,7 +137,7 @@ func (l *Laid) holds(t *task, c *Class) []pick {
 		if level == 0 {
 			return
 		}
-		said := fmt.Sprintf("hold %d s", holdTimes[third])
+		said := fmt.Sprintf("hold %d s", times[third])
 		if e.m.As(level).Sides != movement.Both {
 			said += " each side"
 		}
@@ -149,7 +159,7 @@ func (l *Laid) holds(t *task, c *Class) []pick {
 	for ; asked < 2; asked++ {
 		best, most := -1, -1<<30
 		for i, e := range t.pool {
-			if !e.m.Stretch || !strings.HasPrefix(e.m.Pattern, "stretch") || d.used[e.m.Slug] || d.patterns[e.m.Pattern] > 0 || d.posture.OnFloor() != e.m.Posture.OnFloor() {
+			if !e.m.Stretch || !strings.HasPrefix(e.m.Pattern, "stretch") || t.bars[e.m.Slug] || d.used[e.m.Slug] || d.patterns[e.m.Pattern] > 0 || d.posture.OnFloor() != e.m.Posture.OnFloor() {
 				continue
 			}
 			points := t.jitter(e.m.Slug, 1) - pointsChange*d.posture.WayTo(e.m.Posture).Steps
@@ -168,7 +178,7 @@ func (l *Laid) holds(t *task, c *Class) []pick {
 		if best < 0 {
 			break
 		}
-		hold(t.pool[best], fmt.Sprintf("a long hold, %d s a side", holdTimes[third]))
+		hold(t.pool[best], fmt.Sprintf("a long hold, %d s a side", times[third]))
 	}
 	take(movement.Settle, 90)
 	t.due, t.given = nil, out
@@ -176,11 +186,60 @@ func (l *Laid) holds(t *task, c *Class) []pick {
 	if tl, err := timeline.Build(t.session(t.compose()), t.lib); err == nil { // the minutes follow from the holds
 		asked := !l.Brief.Minutes.IsZero()
 		if asked && (tl.Total < c.Least-clock.Minute || tl.Total > c.Most+clock.Minute) {
-			l.CouldNot = append(l.CouldNot, fmt.Sprintf("day %d: two holds of %d s a side take %s, and %s was asked for", t.day.N, holdTimes[third], tl.Total, rangeOf(c)))
+			l.CouldNot = append(l.CouldNot, fmt.Sprintf("day %d: two holds of %d s a side take %s, and %s was asked for", t.day.N, times[third], tl.Total, rangeOf(c)))
 		}
 		c.Least, c.Most = tl.Total, tl.Total
 	}
 	return out
+}
+
+// twoHolds is the class of two long holds that the second look does not stop: a hold that it stops, on the hands after a minute on the hands, gives way to another
+// as long as there is one, for a hold that was cut short is none.
+func (l *Laid) twoHolds(ctx context.Context, t *task, c *Class, o Options) ([]pick, error) {
+	var best []pick
+	least := 1 << 30
+	said, asked := len(l.CouldNot), [2]clock.Span{c.Least, c.Most}
+	var kept []string
+	var minutes [2]clock.Span
+	for range mostBars + 2 {
+		l.CouldNot, c.Least, c.Most = l.CouldNot[:said], asked[0], asked[1]
+		given := withPins(l.holds(t, c), c.pins)
+		t.given = given
+		a := &answer{s: t.session(t.compose())}
+		var err error
+		if a.tl, err = timeline.Build(a.s, t.lib); err != nil {
+			return nil, fmt.Errorf("lay: day %d: %w", c.N, err)
+		}
+		a.s.Target = a.tl.Total
+		if err := a.look(ctx, t, o); err != nil {
+			return nil, err
+		}
+		if bad := 100*a.stops + a.looks; bad < least {
+			best, least = given, bad
+			kept, minutes = slices.Clone(l.CouldNot[said:]), [2]clock.Span{c.Least, c.Most}
+		}
+		if a.stops+a.looks == 0 {
+			break
+		}
+		barred := false
+		for _, f := range a.findings {
+			if f.Severity == review.Good {
+				continue
+			}
+			for i := len(given) - 1; i >= 0; i-- { // what is stopped, or else the last hold
+				p := &given[i]
+				if p.row == nil && !t.bars[p.e.m.Slug] && !slices.ContainsFunc(l.Brief.Daily, func(d brief.Daily) bool { return d.Slug == p.e.m.Slug }) && (f.About == "" || f.About == p.e.m.Slug) {
+					t.bars[p.e.m.Slug], barred = true, true
+					break
+				}
+			}
+		}
+		if !barred {
+			break
+		}
+	}
+	l.CouldNot, c.Least, c.Most = append(l.CouldNot[:said], kept...), minutes[0], minutes[1]
+	return best, nil
 }
 
 // inOrder puts a class together in the classical order (Pilates and Miller 1945): of the exercises that fit the day those with the most points for it, as

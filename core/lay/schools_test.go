@@ -1,6 +1,7 @@
 package lay
 
 import (
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -131,4 +132,40 @@ func TestOnAndOff(t *testing.T) {
 		}
 		assert.Equal(t, most, top, text)
 	}
+}
+
+// A day to stretch has stretches and mobility and nothing else, in every school; nobody takes a rung on it.
+func TestDaysToStretch(t *testing.T) {
+	lib := movement.Shipped()
+	for _, text := range []string{
+		"7 days, a bit harder every day, peak day 6, a stretch on day 7, 12 min, hips, no kit, learn clam", "9 days, 15 min, core and spine, wave, stretch days 4 and 8, older, learn bird dog every day", "8 days, same set growing, 15 min, hips, stretch days 1 and 5",
+		"6 days, on and off, core, 20 min, stretch last day", "7 days, classical order, able, 30 min, stretch day 4", "6 days, for expecting second third, hips, 15 min, stretch day 3",
+	} {
+		l := laid(t, text, Options{})
+		stretched := 0
+		for _, c := range l.Days {
+			if c.Kind != Stretch {
+				continue
+			}
+			stretched++
+			assert.Zero(t, c.Stops, "%s: day %d: %v", text, c.N, c.Found)
+			assert.InDelta(t, c.Most.Seconds(), c.Length.Seconds(), 6, "%s: day %d", text, c.N)
+			works := 0
+			c.Session.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
+				if m, ok := lib.Get(r.Movement); ok {
+					assert.LessOrEqual(t, m.At(max(1, r.Level)).Demand, stretchDemand, "%s: day %d: %s", text, c.N, r.Movement)
+					if !m.Stretch && !m.Rest {
+						works++
+					}
+				}
+			})
+			assert.Less(t, works, c.Session.Rows(), "%s: day %d stretches", text, c.N)
+			for _, th := range l.Threads {
+				assert.False(t, slices.ContainsFunc(th.Goes, func(g Go) bool { return g.Day == c.N }), "%s: day %d", text, c.N)
+			}
+		}
+		assert.Positive(t, stretched, text)
+	}
+	_, could := Days(asked(t, "7 days, peak day 6, stretch days 6 and 9, rest day 3, stretch day 3"))
+	assert.Len(t, could, 3)
 }

@@ -134,6 +134,9 @@ func (s *Series) laid() bool {
 	return s.Brief != "" || s.Seed != 0 || slices.ContainsFunc(s.Days, func(d Day) bool { return d.laid() })
 }
 
+// Easier tells whether the day asks for less than a day of work: what is learned takes no rung on it.
+func (d *Day) Easier() bool { return d.Kind == "easy" || d.Kind == "stretch" }
+
 // Empty tells whether nothing is on the day.
 func (d Day) Empty() bool { return !d.Rest && d.Session == nil && d.Ref == "" }
 

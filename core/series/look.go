@@ -256,7 +256,7 @@ func (l *Look) goesOf(slug string) (out []*daySeen) {
 }
 
 // easier tells whether a day is one of the easier ones, where a movement may be done less.
-func (l *Look) easier(d *daySeen) bool { return l.s.Days[d.n-1].Kind == "easy" }
+func (l *Look) easier(d *daySeen) bool { return l.s.Days[d.n-1].Easier() }
 
 // each visits the goes of every ladder with the go before, easier days left out.
 func (l *Look) each(visit func(slug string, before, now *daySeen, a, b went)) {
@@ -357,7 +357,7 @@ func strainSaid(week []float64) string {
 // anyEasy tells whether a week has a day that was planned easier.
 func (l *Look) anyEasy(at int) bool {
 	for _, d := range l.s.Days[at:min(len(l.s.Days), at+7)] {
-		if d.Kind == "easy" {
+		if d.Easier() {
 			return true
 		}
 	}

@@ -40,7 +40,7 @@ type fieldView struct {
 // likes are how a field is said.
 var likes = map[brief.Field]string{
 	"days": "21 days from monday", "weekdays": "on mondays and thursdays", "minutes": "12 to 15 min", "easy days": "easy days 8 min", "about": "hips and upper back", "weeks": "week 1 spine, week 2 hips",
-	"kit": "no kit, or: with chair and band", "people": "mixed", "rest": "rest sundays", "shape": "ramp", "peak": "peak day 20", "soft days": "soft last day", "learn": "learn bird dog and bridge",
+	"kit": "no kit, or: with chair and band", "people": "mixed", "rest": "rest sundays", "shape": "ramp", "peak": "peak day 20", "soft days": "soft last day", "stretch days": "stretch day 7", "learn": "learn bird dog and bridge",
 	"leave out": "leave out roll-over", "new": "2 new a day", "every day": "every day low lunge stretch 2 min each side", "levels": "levels 1 to 3 over the weeks", "stretching": "stretch every day 5 min",
 	"tests": "test side plank on days 1, 10 and 20 in seconds", "from": "from my sessions", "order": "classical order", "sides": "one side through", "count": "counted in breaths",
 	"hardest": "hardest as a finisher", "warm-up": "warm-up assumed",
