@@ -104,7 +104,7 @@ type Options struct {
 }
 
 // ErrNothing tells that a brief leaves nothing to lay.
-var ErrNothing = errors.New("lay: nothing can be laid")
+var ErrNothing = errors.New("nothing can be laid")
 
 // Series lays a brief out. The same brief, library and seed give the same bytes. When ctx ends first, its cause is the error.
 // Cost grows with days x the movements that fit the brief x rows of a class.
@@ -120,7 +120,7 @@ func Series(ctx context.Context, lib *movement.Library, b *brief.Brief, o Option
 		return nil, fmt.Errorf("%w: %s", ErrNothing, strings.Join(could, "; "))
 	}
 	if n := reach(days); n > plan.MaxDays {
-		return nil, fmt.Errorf("lay: the series reaches over %d days, and a document holds %d: fewer classes, or more of them a week", n, plan.MaxDays)
+		return nil, fmt.Errorf("the series reaches over %d days, and a document holds %d: fewer classes, or more of them a week", n, plan.MaxDays)
 	}
 	out := &Laid{Brief: asked, CouldNot: append(could, thin...), keep: keep, inEvery: daily}
 	if b.Shape == brief.TwoHolds {
@@ -221,7 +221,7 @@ func (c *Class) stays(ctx context.Context, t *task, o Options) error {
 	s := c.kept.Session
 	tl, err := timeline.Build(s.ForDay(c.N), t.lib)
 	if err != nil {
-		return fmt.Errorf("lay: day %d: %w", c.N, err)
+		return fmt.Errorf("day %d: %w", c.N, err)
 	}
 	a := &answer{s: s, tl: tl}
 	if err := a.look(ctx, t, o); err != nil {
@@ -716,7 +716,7 @@ func (t *task) sized(ctx context.Context) (*draft, *timeline.Timeline, error) {
 		}
 		tl, err := timeline.Build(t.session(d), t.lib)
 		if err != nil {
-			return nil, nil, fmt.Errorf("lay: day %d: %w", t.day.N, err)
+			return nil, nil, fmt.Errorf("day %d: %w", t.day.N, err)
 		}
 		if best == nil || apart(tl.Total, t.target) < apart(bestTL.Total, t.target) {
 			best, bestTL = d, tl
@@ -916,7 +916,7 @@ func (a *answer) mend() *review.Mend {
 func (a *answer) fit(ctx context.Context, t *task, c *Class, o Options) error {
 	tl, err := timeline.Build(a.s, t.lib)
 	if err != nil {
-		return fmt.Errorf("lay: day %d: %w", t.day.N, err)
+		return fmt.Errorf("day %d: %w", t.day.N, err)
 	}
 	a.tl = tl
 	to := min(max(tl.Total, c.Least), c.Most)
@@ -927,7 +927,7 @@ func (a *answer) fit(ctx context.Context, t *task, c *Class, o Options) error {
 		}
 		a.s = f.Session
 		if a.tl, err = timeline.Build(a.s, t.lib); err != nil {
-			return fmt.Errorf("lay: day %d: %w", t.day.N, err)
+			return fmt.Errorf("day %d: %w", t.day.N, err)
 		}
 	}
 	a.s.Target = to

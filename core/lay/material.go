@@ -55,7 +55,7 @@ func sourceOf(lib *movement.Library, b *brief.Brief, kept []Kept) (*source, erro
 		return nil, nil
 	}
 	if b.Shape == brief.TwoHolds || b.Shape == brief.Intervals {
-		return nil, fmt.Errorf("lay: %q and %q: the one gives the classes, the other makes them; say one of them", string(b.From), string(b.Shape))
+		return nil, fmt.Errorf("%q and %q: the one gives the classes, the other makes them; say one of them", string(b.From), string(b.Shape))
 	}
 	s := &source{lib: lib, b: b}
 	var not []string
@@ -371,7 +371,7 @@ func Again(ctx context.Context, lib *movement.Library, s *plan.Series, day int, 
 		return nil, nil, nil, fmt.Errorf("%w: day %d has no class to lay", ErrNothing, day)
 	}
 	if s.Days[day-1].Pin.Day {
-		return nil, nil, nil, fmt.Errorf("lay: day %d is pinned: take the pin out to lay it again", day)
+		return nil, nil, nil, fmt.Errorf("day %d is pinned: take the pin out to lay it again", day)
 	}
 	b, err := BriefOf(lib, s)
 	if err != nil {

@@ -208,7 +208,7 @@ func (l *Laid) twoHolds(ctx context.Context, t *task, c *Class, o Options) ([]pi
 		a := &answer{s: t.session(t.compose())}
 		var err error
 		if a.tl, err = timeline.Build(a.s, t.lib); err != nil {
-			return nil, fmt.Errorf("lay: day %d: %w", c.N, err)
+			return nil, fmt.Errorf("day %d: %w", c.N, err)
 		}
 		a.s.Target = a.tl.Total
 		if err := a.look(ctx, t, o); err != nil {
