@@ -181,7 +181,7 @@ func (c *TakeOut) Do(s *plan.Series, lib *movement.Library) (plan.Done, error) {
 		}
 		d := &s.Days[i]
 		d.Session = left
-		d.Rows = slices.DeleteFunc(slices.Clone(d.Rows), func(w plan.Why) bool { return movement.BaseSlug(w.Movement) == slug })
+		realign(d, class, left, "")
 		d.Pinned = slices.DeleteFunc(slices.Clone(d.Pinned), func(p string) bool { return movement.BaseSlug(p) == slug })
 	}
 	if !slices.ContainsFunc(s.Days, func(d plan.Day) bool { return has(c.class(&d), slug) }) {
@@ -268,8 +268,9 @@ func (c *AddThread) Do(s *plan.Series, lib *movement.Library) (plan.Done, error)
 				}
 			})
 		} else {
+			was := class.Clone()
 			lay.PutIn(class, m, r)
-			d.Rows = nil // its reasons no longer stand row by row
+			realign(d, was, class, "added as you said")
 		}
 		did = append(did, day-1)
 	}
@@ -282,6 +283,30 @@ func (c *AddThread) Do(s *plan.Series, lib *movement.Library) (plan.Done, error)
 	}
 	s.Ladders = append(slices.Clone(s.Ladders), ld)
 	return plan.Done{Says: fmt.Sprintf("Add %s on %s", m.Name, onDays(did))}, nil
+}
+
+// realign keeps the reasons of a day beside its rows after its class has got or lost some: each row has the reason it had, new ones have one of their own.
+func realign(d *plan.Day, was, now *plan.Session, added string) {
+	if len(d.Rows) == 0 {
+		return
+	}
+	left := map[string][]string{}
+	i := 0
+	was.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
+		if i < len(d.Rows) {
+			left[r.Name()] = append(left[r.Name()], d.Rows[i].Because)
+		}
+		i++
+	})
+	var out []plan.Why
+	now.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
+		because := added
+		if rs := left[r.Name()]; len(rs) > 0 {
+			because, left[r.Name()] = rs[0], rs[1:]
+		}
+		out = append(out, plan.Why{Movement: r.Name(), Because: because})
+	})
+	d.Rows = out
 }
 
 // rungsFrom is a ladder that begins with what was said, and goes on above it.

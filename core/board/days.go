@@ -19,6 +19,7 @@ type flowing struct {
 	b     *brief.Brief // nil where the series was not laid, or its words cannot be read
 	seq   []int        // day numbers from 0 of those that move, in order
 	fixed map[int]plan.Day
+	least int // days that there are to be, where those behind the last class are of rest
 }
 
 // flow takes a series apart.
@@ -76,6 +77,13 @@ func (f *flowing) put(seq []slot, lib *movement.Library) error {
 			days = append(days, seq[k].day)
 		}
 		k++
+	}
+	for len(days) < f.least && f.rests(f.s.Date(len(days))) {
+		d, ok := f.fixed[len(days)]
+		if !ok {
+			d = plan.Day{Rest: true, Kind: "rest", Because: "a rest day, as asked"}
+		}
+		days = append(days, d)
 	}
 	for i := range f.s.Days { // days of rest behind the last class stay where the series went on to them
 		if d, ok := f.fixed[i]; ok && i >= len(days) && i < len(f.s.Days) && len(days) == i && len(seq) >= len(f.seq) {
@@ -323,6 +331,7 @@ func (c *Stretch) Do(s *plan.Series, lib *movement.Library) (plan.Done, error) {
 		last = from
 	}
 	f.keepPeak(seq)
+	f.least = n
 	if err := f.put(seq, lib); err != nil {
 		return plan.Done{}, err
 	}

@@ -89,22 +89,31 @@ func MendsOf(s *plan.Series, lib *movement.Library, f series.Finding, w With) []
 	return make(&mending{w, s, lib, f})
 }
 
-// Tried are those mends after which the finding is gone and nothing worse is there: no more findings, none graver. Each costs a change of the series and a second look.
+// Tried are those mends after which the finding is gone and there are fewer findings than before; where there is none, those after which there are no more, so that one is
+// traded for another and the preview says so. Each costs a change of the series and a second look.
 func Tried(s *plan.Series, lib *movement.Library, kept map[string]*plan.Session, f series.Finding, w With) (out []Mend) {
 	before, err := series.Over(s, lib, kept)
 	if err != nil {
 		return nil
 	}
+	var even []Mend
 	for _, m := range MendsOf(s, lib, f, w) {
 		ch, err := plan.ApplySeries(s, lib, m)
 		if err != nil {
 			continue
 		}
 		after, err := series.Over(ch.Series, lib, kept)
-		if err != nil || len(after) >= len(before) || slices.ContainsFunc(after, func(o series.Finding) bool { return o.Rule == f.Rule && o.Day == f.Day && o.About == f.About }) {
+		if err != nil || len(after) > len(before) || slices.ContainsFunc(after, func(o series.Finding) bool { return o.Rule == f.Rule && o.Day == f.Day && o.About == f.About }) {
+			continue
+		}
+		if len(after) == len(before) {
+			even = append(even, m)
 			continue
 		}
 		out = append(out, m)
+	}
+	if len(out) == 0 {
+		return even
 	}
 	return out
 }
@@ -507,7 +516,8 @@ func (c *easeDay) Do(s *plan.Series, lib *movement.Library) (plan.Done, error) {
 		if err != nil {
 			break
 		}
-		class, d.Rows = next.Session, nil
+		realign(d, class, next.Session, "")
+		class = next.Session
 	}
 	d.Session = class
 	return plan.Done{}, nil
@@ -722,8 +732,9 @@ func (c *addTo) Do(s *plan.Series, lib *movement.Library) (plan.Done, error) {
 	if err != nil {
 		return plan.Done{}, err
 	}
+	was := class.Clone()
 	lay.PutIn(class, m, row)
-	s.Days[c.day].Rows = nil
+	realign(&s.Days[c.day], was, class, "put in for the second look over the days")
 	fitted, err := c.fit(class, lib)
 	if err != nil {
 		return plan.Done{}, err

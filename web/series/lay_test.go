@@ -34,9 +34,9 @@ func TestLayingASeries(t *testing.T) {
 	p.Until(`location.pathname.startsWith('/series/') && document.querySelectorAll('.day').length === 21`)
 	p.Shot("lay-laid")
 	assert.Empty(t, p.Axe())
-	webtest.Run1(p, `document.querySelector('.day summary').click()`)
-	p.Until(`document.querySelectorAll('.day details[open] li').length > 5`)
-	assert.Contains(t, p.Text(".day details[open]"), "to learn, go 1")
+	webtest.Run1(p, `document.querySelector('[data-open="1"]').click()`)
+	p.Until(`document.querySelectorAll('#panel .day-rows li').length > 5`)
+	assert.Contains(t, p.Text("#panel"), "to learn, go 1")
 	p.Shot("lay-class")
 }
 
@@ -71,7 +71,7 @@ func TestLayingWithoutAScript(t *testing.T) {
 	assert.NotEmpty(t, s.Brief)
 	_, page, _ := v.Do("GET", at, nil)
 	assert.Contains(t, page, "laid from:")
-	assert.Equal(t, 6, strings.Count(page, "<summary>Class"))
+	assert.Equal(t, 6, strings.Count(page, "data-open="))
 	other := lay(url.Values{"brief": {s.Brief}, "seed": {"1"}})
 	_, doc2, _ := v.Do("GET", other+"/document", nil)
 	assert.NotEqual(t, doc, doc2)

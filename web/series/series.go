@@ -12,6 +12,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"wavekine/core/clock"
+	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/series"
 	"wavekine/core/timeline"
@@ -36,6 +37,11 @@ var Screen = kit.Screen{
 		in.POST("/series-laying/:job/stop", a.With(js.stopLaying))
 		in.GET("/series/:id", a.With(showSeries))
 		in.POST("/series/:id/edit", a.With(editSeries))
+		in.GET("/series/:id/cell", a.With(showCell))
+		in.GET("/series/:id/day", a.With(showDay))
+		in.GET("/series/:id/look", a.With(showLook))
+		in.GET("/series/:id/mends", a.With(showMends))
+		in.GET("/series/:id/preview", a.With(showPreview))
 		in.GET("/series/:id/calendar", a.With(seriesCalendar))
 		in.GET("/series/:id/print", a.With(printSeries))
 		in.POST("/series/:id/restore", a.With(kit.Restore("series")))
@@ -56,8 +62,8 @@ type dayView struct {
 	Length                     clock.Span
 	Load, Target               float64
 	Kind, Theme, Because       string
-	Peak                       bool
-	Rows                       []rowView
+	Peak, Pinned               bool
+	Spine                      string // the ways in which it bends
 }
 
 type seriesView struct {
@@ -158,7 +164,7 @@ func viewSeries(a *kit.Kit, c *gin.Context, d store.Document, s *plan.Series) (s
 		dv := dayView{
 			N: i + 1, Date: date.Format("2 Jan"), Weekday: date.Format("Mon"), Title: day.Title, Plan: day.Ref, Rest: day.Rest, Empty: day.Empty(),
 			Today: date.Format(time.DateOnly) == today, Past: date.Format(time.DateOnly) < today,
-			Kind: day.Kind, Theme: day.Theme, Because: day.Because, Peak: day.Peak, Rows: rowsOf(a, &s.Days[i]),
+			Kind: day.Kind, Theme: day.Theme, Because: day.Because, Peak: day.Peak, Pinned: day.Pin.Day,
 		}
 		cl, says, err := dayClass(a, i+1, day, docs)
 		if err != nil {
@@ -171,6 +177,7 @@ func viewSeries(a *kit.Kit, c *gin.Context, d store.Document, s *plan.Series) (s
 			dv.Length, dv.Load = cl.TL.Total, series.Load(cl.TL)
 			dv.Wave = draw.SmallWave(cl.TL, 76, 44, fmt.Sprintf("Day %d, %s: %s", i+1, dv.Title, draw.WaveWords(cl.TL)))
 			loads[i] = dv.Load
+			dv.Spine = spineOf(cl.TL)
 			plans[i] = cl.Plan
 			v.Total += dv.Length
 			work++
@@ -186,6 +193,15 @@ func viewSeries(a *kit.Kit, c *gin.Context, d store.Document, s *plan.Series) (s
 	}
 	v.Kit = strings.Join(things, ", ")
 	targets := series.Target(s.Shape, loads)
+	for i := range s.Days { // what each day was laid for stands above what its shape would ask
+		if t := s.Days[i].Target; t > 0 {
+			if targets == nil {
+				targets = make([]float64, len(loads))
+			}
+			targets[i] = t
+		}
+	}
+	rows := matrix(a, s, plans)
 	v.HasTarget = targets != nil
 	most := 1.0
 	for i := range days {
@@ -195,19 +211,41 @@ func viewSeries(a *kit.Kit, c *gin.Context, d store.Document, s *plan.Series) (s
 		most = max(most, days[i].Load, days[i].Target)
 	}
 	for from := 0; from < len(days); from += weekOf(len(days)) {
-		week := days[from:min(from+weekOf(len(days)), len(days))]
+		these := days[from:min(from+weekOf(len(days)), len(days))]
 		var ls, ts []float64
-		for _, dv := range week {
+		for _, dv := range these {
 			ls, ts = append(ls, dv.Load), append(ts, dv.Target)
 		}
 		if targets == nil {
 			ts = nil
 		}
-		v.Weeks = append(v.Weeks, weekView{week, draw.LoadBars(ls, ts, most, from+1), matrix(a, plans[from:from+len(week)])})
+		v.Weeks = append(v.Weeks, weekView{these, draw.LoadBars(ls, ts, most, from+1), weekRows(rows, from, from+len(these))})
 	}
 	v.Words = fmt.Sprintf("%d days from %s, %d with a session, %s in all", len(days), s.Start.Format("Mon 2 January"), work, v.Total)
 	v.Undo, v.Redo, err = a.Store.Series.StepWords(c.Request.Context(), studio, d.ID)
 	return v, err
+}
+
+// spineOf says in which ways a class takes the spine, in single letters: forward, back, sideways, turned.
+func spineOf(tl *timeline.Timeline) string {
+	seen := map[movement.Direction]bool{}
+	for i := range tl.Steps {
+		if st := &tl.Steps[i]; st.Move != nil && st.Kind.Working() {
+			for _, d := range st.Move.As(st.Level).Spine {
+				seen[d] = true
+			}
+		}
+	}
+	out := ""
+	for _, d := range []struct {
+		dir    movement.Direction
+		letter string
+	}{{movement.Forward, "f"}, {movement.Backward, "b"}, {movement.Sideways, "s"}, {movement.Turned, "t"}} {
+		if seen[d.dir] {
+			out += d.letter
+		}
+	}
+	return out
 }
 
 // openSeries reads the series of the address and works it out.

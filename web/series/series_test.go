@@ -2,6 +2,7 @@ package series_test
 
 import (
 	"bytes"
+	"fmt"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -28,21 +29,31 @@ func TestDaysOfASeries(t *testing.T) {
 	p.Until(`document.querySelectorAll('.day').length === 12 && window.Sortable`)
 	was := dayTitles(p)
 	assert.Equal(t, "Hips and back", was[4])
-	set := func(css, value string) {
+	did := func(day int, do func()) { // the day's panel is opened, and something done in it
 		n := browsertest.JS[string](p, `document.querySelector('#days').dataset.rev`)
-		p.Do(cdp.Evaluate[cdp.Void](`(() => { const e = document.querySelector('` + css + `'); e.closest('details').open = true; e.value = '` + value + `'; e.dispatchEvent(new Event('change', {bubbles: true})); })(); void 0`))
+		webtest.Run1(p, fmt.Sprintf(`document.querySelector('[data-open="%d"]').click()`, day))
+		p.Until(fmt.Sprintf(`document.querySelector('#panel form')?.getAttribute('aria-label') === 'Day %d'`, day))
+		do()
 		p.Until(`document.querySelector('#days').dataset.rev !== '` + n + `'`)
 		p.Settled()
 	}
-	set(`[data-move="5"]`, "4") // the days change places
+	press := func(field, value, button string) func() {
+		return func() {
+			if field != "" {
+				webtest.Run1(p, `document.querySelector('#panel [name=`+field+`]').value = '`+value+`'`)
+			}
+			webtest.Run1(p, `Array.from(document.querySelectorAll('#panel button')).find(b => b.textContent === '`+button+`').click()`)
+		}
+	}
+	did(5, press("to", "4", "Swap with it"))
 	now := dayTitles(p)
 	assert.Equal(t, "Hips and back", now[3])
 	assert.Equal(t, "Rest", now[4])
-	set(`[data-copy="7"]`, "10")
+	did(7, press("to", "10", "Copy there"))
 	assert.Equal(t, "Circuit", dayTitles(p)[9])
-	set(`[data-set="5"]`, "thursday-mat")
+	did(5, press("plan", "thursday-mat", "Put it here"))
 	assert.Equal(t, "Thursday mat, classical order", dayTitles(p)[4])
-	p.Do(cdp.Evaluate[cdp.Void](`document.querySelector('[data-sop=clear][data-n="5"]').click(); void 0`))
+	did(5, press("", "", "Clear"))
 	p.Until(`document.querySelectorAll('.day-title')[4].textContent.trim() === 'empty'`)
 	p.Settled()
 	p.Do(cdp.Evaluate[cdp.Void](`document.querySelector('[data-sop=undo]').click(); void 0`))
