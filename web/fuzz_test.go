@@ -425,6 +425,21 @@ func (z *fuzz) forms() map[string]func() (string, url.Values) {
 			z.v.Form("/series/"+first(`SELECT series_id FROM series WHERE archived_at IS NULL AND title LIKE 'Series %'`)+"/archive", url.Values{}, "")
 			return "/series/" + first(`SELECT series_id FROM series WHERE archived_at IS NOT NULL`) + "/delete", url.Values{}
 		},
+		"/series/:id/groups": func() (string, url.Values) {
+			d, _ := z.series()
+			return "/series/" + d.ID + "/groups", url.Values{"name": {"Group " + z.n(1, 99)}, "start": {"2026-05-" + z.n(10, 28)}, "on": {z.pick("", "tuesdays, thursdays", "mondays and fridays")}, "time": {z.pick("", "18:30")}, "alarm": {z.pick("", "15")}}
+		},
+		"/groups/:id/edit": func() (string, url.Values) {
+			id := first(`SELECT group_id FROM series_groups`)
+			f := url.Values{"op": {z.pick("head", "pause", "unpause", "move", "off", "on")}, "rev": {z.pick(first(`SELECT rev::text FROM series_groups WHERE group_id = '`+id+`'`), "1")}, "day": {"1"}, "from": {"2026-06-0" + z.n(1, 9)}, "to": {"2026-06-1" + z.n(0, 9)}, "name": {"Evening"}, "start": {"2026-05-" + z.n(10, 28)}, "on": {z.pick("", "sundays")}, "time": {"09:00"}}
+			return "/groups/" + id + "/edit", f
+		},
+		"/groups/:id/delete": func() (string, url.Values) {
+			return "/groups/" + first(`SELECT group_id FROM series_groups`) + "/delete", url.Values{}
+		},
+		"/groups/:id/address": func() (string, url.Values) {
+			return "/groups/" + first(`SELECT group_id FROM series_groups`) + "/address", url.Values{"op": {z.pick("", "end")}}
+		},
 		"/series/:id/restore": func() (string, url.Values) {
 			d, _ := z.series()
 			return "/series/" + d.ID + "/restore", url.Values{"to": {z.n(1, d.Rev)}}
@@ -625,7 +640,7 @@ func TestEveryFormLeavesWhatCanBeRead(t *testing.T) {
 	require.Equal(t, 200, code, body)
 	forms := z.forms()
 	names := slices.Sorted(maps.Keys(forms))
-	rare := map[string]bool{"/house/teachers": true, "/account/password": true, "/series/:id/archive": true, "/series/:id/delete": true, "/movement-pose": true, "/movements/:slug/delete": true, "/templates/:id/delete": true, "/people/:id/delete": true, "/slots/:id/delete": true}
+	rare := map[string]bool{"/house/teachers": true, "/account/password": true, "/series/:id/archive": true, "/series/:id/delete": true, "/groups/:id/delete": true, "/movement-pose": true, "/movements/:slug/delete": true, "/templates/:id/delete": true, "/people/:id/delete": true, "/slots/:id/delete": true}
 	edits := 0
 	i := 0
 	for ; edits < total; i++ {

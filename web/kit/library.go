@@ -77,6 +77,11 @@ func (a *Kit) readLibrary(c *gin.Context, studio, teacher string) (*movement.Lib
 	return lib, err
 }
 
+// LibraryOf is the library of a studio at nobody's own pace: for those who have not signed in.
+func (a *Kit) LibraryOf(c *gin.Context, studio string) (*movement.Library, error) {
+	return a.readLibrary(c, studio, "")
+}
+
 // ReadChanges are what a studio changed of shipped movements, by movement.
 func ReadChanges(rows []store.MovementChange) map[string]movement.Change {
 	out := make(map[string]movement.Change, len(rows))

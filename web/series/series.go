@@ -27,6 +27,9 @@ var files embed.FS
 // Screen is sessions laid on days.
 var Screen = kit.Screen{
 	Files: files,
+	Open: func(a *kit.Kit, g gin.IRoutes) {
+		g.GET("/calendar/:token", a.Bare(feed))
+	},
 	Routes: func(a *kit.Kit, in gin.IRoutes) {
 		js := newJobs()
 		in.GET("/series", a.With(seriesList))
@@ -37,6 +40,13 @@ var Screen = kit.Screen{
 		in.POST("/series-laying/:job/stop", a.With(js.stopLaying))
 		in.GET("/series/:id", a.With(showSeries))
 		in.POST("/series/:id/edit", a.With(editSeries))
+		in.GET("/series/:id/groups", a.With(showGroups))
+		in.POST("/series/:id/groups", a.With(addGroup))
+		in.GET("/series/:id/out", a.With(handOut))
+		in.POST("/groups/:id/edit", a.With(editGroup))
+		in.POST("/groups/:id/delete", a.With(deleteGroup))
+		in.POST("/groups/:id/address", a.With(groupAddress))
+		in.GET("/groups/:id/calendar", a.With(groupCalendar))
 		in.GET("/series/:id/cell", a.With(showCell))
 		in.GET("/series/:id/day", a.With(showDay))
 		in.GET("/series/:id/look", a.With(showLook))

@@ -16,6 +16,7 @@ import (
 	"wavekine/core/clock"
 	"wavekine/core/plan"
 	"wavekine/core/review"
+	"wavekine/core/timeline"
 	"wavekine/draw"
 	"wavekine/store"
 	"wavekine/web/kit"
@@ -41,6 +42,7 @@ var Screen = kit.Screen{
 type onDay struct {
 	Time, Title, Words, Plan string
 	Slot                     string
+	Series                   string // the series whose day has a class of its own
 	Wave                     []byte
 	Total                    clock.Span
 	First                    bool // the one the Lead key takes
@@ -194,6 +196,24 @@ func (l *lister) series(to time.Time) error {
 	if err != nil {
 		return err
 	}
+	groups, err := l.a.Store.Groups(l.c.Request.Context(), studio)
+	if err != nil {
+		return err
+	}
+	given := map[string][]store.Group{}
+	for _, g := range groups {
+		given[g.SeriesID] = append(given[g.SeriesID], g)
+		if !slices.ContainsFunc(ds, func(d store.Document) bool { return d.ID == g.SeriesID }) {
+			d, err := l.a.Store.Series.Get(l.c.Request.Context(), studio, g.SeriesID)
+			if errors.Is(err, store.ErrNotFound) {
+				continue
+			}
+			if err != nil {
+				return err
+			}
+			ds = append(ds, d)
+		}
+	}
 	for _, d := range ds {
 		s, err := l.a.SeriesOf(d)
 		if err != nil {
@@ -203,6 +223,22 @@ func (l *lister) series(to time.Time) error {
 		if err != nil {
 			return err
 		}
+		if gs := given[d.ID]; len(gs) > 0 { // who does it has dates of their own
+			for _, g := range gs {
+				days, err := g.Group.Dates(s)
+				if err != nil {
+					continue // its line under the series says why
+				}
+				for _, on := range days {
+					if i := int(on.Date.Sub(l.from).Hours() / 24); !on.Off && !on.Date.Before(l.from) && i < len(l.days) {
+						if err := l.day(i, on.Day, s, d, docs, g.Group.Time, s.Title+" for "+g.Group.Name); err != nil {
+							return err
+						}
+					}
+				}
+			}
+			continue
+		}
 		for i := range l.days {
 			n := int(l.from.AddDate(0, 0, i).Sub(s.Start).Hours() / 24)
 			if n < 0 || n >= len(s.Days) {
@@ -211,13 +247,38 @@ func (l *lister) series(to time.Time) error {
 			if s.Days[n].Rest {
 				l.days[i].rest = true
 			}
-			if doc, ok := docs[s.Days[n].Ref]; ok {
-				if err := l.put(i, n+1, onDay{Time: s.Time, Words: fmt.Sprintf("%s, day %d of %d", s.Title, n+1, len(s.Days))}, doc); err != nil {
-					return err
-				}
+			if err := l.day(i, n+1, s, d, docs, s.Time, s.Title); err != nil {
+				return err
 			}
 		}
 	}
+	return nil
+}
+
+// day lists day n of a series, from 1: a kept session, or the class of its own that it has.
+func (l *lister) day(i, n int, s *plan.Series, d store.Document, docs map[string]store.Document, at, who string) error {
+	day := &s.Days[n-1]
+	o := onDay{Time: at, Words: fmt.Sprintf("%s, day %d of %d", who, n, len(s.Days))}
+	if doc, ok := docs[day.Ref]; ok {
+		return l.put(i, n, o, doc)
+	}
+	if day.Session == nil {
+		return nil
+	}
+	class := day.Session.ForDay(n)
+	tl, err := timeline.Build(class, l.a.Lib)
+	if err != nil {
+		return err
+	}
+	o.Title, o.Series, o.Total = class.Title, d.ID, tl.Total
+	if day.Title != "" {
+		o.Title = day.Title
+	}
+	o.Wave = draw.SmallWave(tl, 212, 46, o.Title+": "+draw.WaveWords(tl))
+	if k := tl.KitNames(); k != "" {
+		o.Words += ", " + k + " needed"
+	}
+	l.days[i].list = append(l.days[i].list, o)
 	return nil
 }
 

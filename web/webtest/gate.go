@@ -43,3 +43,18 @@ func (v *Visitor) Form(path string, f url.Values, kind string) (int, string) {
 	_, _ = b.ReadFrom(res.Body)
 	return res.StatusCode, b.String()
 }
+
+// Raw sends a body of some type, a file for example.
+func (v *Visitor) Raw(method, path string, body []byte, kind string) (int, string) {
+	v.t.Helper()
+	r, err := http.NewRequest(method, v.Base+path, bytes.NewReader(body))
+	require.NoError(v.t, err)
+	r.Header.Set("Content-Type", kind)
+	r.Header.Set("HX-Request", "true")
+	res, err := v.HTTP.Do(r)
+	require.NoError(v.t, err)
+	defer func() { _ = res.Body.Close() }()
+	var b bytes.Buffer
+	_, _ = b.ReadFrom(res.Body)
+	return res.StatusCode, b.String()
+}
