@@ -425,6 +425,10 @@ func (z *fuzz) forms() map[string]func() (string, url.Values) {
 			z.v.Form("/series/"+first(`SELECT series_id FROM series WHERE archived_at IS NULL AND title LIKE 'Series %'`)+"/archive", url.Values{}, "")
 			return "/series/" + first(`SELECT series_id FROM series WHERE archived_at IS NOT NULL`) + "/delete", url.Values{}
 		},
+		"/series/:id/keep": func() (string, url.Values) {
+			d, s := z.series()
+			return "/series/" + d.ID + "/keep", url.Values{"day": {z.classDay(s)}}
+		},
 		"/series/:id/groups": func() (string, url.Values) {
 			d, _ := z.series()
 			return "/series/" + d.ID + "/groups", url.Values{"name": {"Group " + z.n(1, 99)}, "start": {"2026-05-" + z.n(10, 28)}, "on": {z.pick("", "tuesdays, thursdays", "mondays and fridays")}, "time": {z.pick("", "18:30")}, "alarm": {z.pick("", "15")}}
@@ -675,7 +679,14 @@ func TestEveryFormLeavesWhatCanBeRead(t *testing.T) {
 			require.NoError(t, err)
 		}
 	}
-	if !testing.Short() { // there are many commands of a series: those that chance left out are tried by themselves
+	if !testing.Short() { // there are many forms, and commands of a series: those that chance left out are tried by themselves
+		for _, name := range names {
+			for k := 0; k < 40 && z.accepted[name] == 0; k++ {
+				z.lib = libraryOf(t, st, "claybank")
+				path, f := forms[name]()
+				z.form(name, path, f, false)
+			}
+		}
 		for _, op := range edit.SeriesNames() {
 			for k := 0; k < 40 && z.accepted["/series/:id/edit "+op] == 0; k++ {
 				z.lib = libraryOf(t, st, "claybank")

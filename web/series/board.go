@@ -15,6 +15,7 @@ import (
 	"wavekine/core/series"
 	"wavekine/core/timeline"
 	"wavekine/draw"
+	"wavekine/store"
 	"wavekine/web/kit"
 )
 
@@ -143,6 +144,7 @@ func showCell(a *kit.Kit, c *gin.Context) {
 
 // dayPanel is a day as it can be changed.
 type dayPanel struct {
+	Of             string // the series
 	N, Days        int
 	Date, Title    string
 	Kind, Theme    string
@@ -173,7 +175,7 @@ func showDay(a *kit.Kit, c *gin.Context) {
 	}
 	d := &s.Days[n-1]
 	v := dayPanel{
-		N: n, Days: len(s.Days), Date: s.Date(n - 1).Format("Monday 2 January"), Title: d.Title, Kind: d.Kind, Theme: d.Theme, Rest: d.Rest, Empty: d.Empty(), Peak: d.Peak, Because: d.Because,
+		Of: c.Param("id"), N: n, Days: len(s.Days), Date: s.Date(n - 1).Format("Monday 2 January"), Title: d.Title, Kind: d.Kind, Theme: d.Theme, Rest: d.Rest, Empty: d.Empty(), Peak: d.Peak, Because: d.Because,
 		Rows: rowsOf(a, d), Plan: d.Ref, Themes: movement.Themes(), Pin: d.Pin,
 	}
 	if d.Session != nil {
@@ -205,6 +207,36 @@ func showDay(a *kit.Kit, c *gin.Context) {
 		v.Plans = append(v.Plans, listed{doc.ID, doc.Title})
 	}
 	a.Render(c, http.StatusOK, "board", "dayPanel", v)
+}
+
+// keepDay keeps the class of a day as a session of its own, and opens it: to be led, printed, and used elsewhere. The day keeps its class.
+func keepDay(a *kit.Kit, c *gin.Context) {
+	_, s, err := readSeries(a, c)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	n, err := strconv.Atoi(c.Request.PostForm.Get("day"))
+	if err != nil || n < 1 || n > len(s.Days) || s.Days[n-1].Session == nil {
+		a.Refuse(c, errors.New("which day? it has no class of its own"))
+		return
+	}
+	class := s.Days[n-1].Session.ForDay(n).Clone()
+	class.Title = s.Title + ": " + class.Title
+	if r := []rune(class.Title); len(r) > plan.MaxTitle {
+		class.Title = string(r[:plan.MaxTitle-1]) + "…"
+	}
+	ch, err := plan.New(a.Lib, &plan.Become{Session: class, Says: fmt.Sprintf("Kept from day %d", n)})
+	if err != nil {
+		a.Refuse(c, err)
+		return
+	}
+	id := store.NewID()
+	if err := a.Store.Sessions.Create(c.Request.Context(), kit.Who(c).Studio.ID, id, store.Change{Doc: ch.Sealed, Says: ch.Says, By: kit.Who(c).Teacher.ID}); err != nil {
+		a.FailSave(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/sessions/"+id)
 }
 
 // lookView is the second look over the days.

@@ -179,6 +179,24 @@ func TestTheBoardWhole(t *testing.T) {
 	p.Until(`document.querySelector('#over') && !document.querySelector('#over').textContent.includes('comes a fourth time')`)
 }
 
+// A day's class is kept as a session, to be led; the day keeps its own.
+func TestADayIsKept(t *testing.T) {
+	base, _ := webtest.Site(t)
+	at := layBoard(t, base, "5 days from 14 may 2026, 12 min, hips, no kit")
+	v := webtest.Visit(t, base).SignIn(demo.Email)
+	code, _, h := v.Do("POST", at+"/keep", url.Values{"day": {"2"}})
+	require.Equal(t, 303, code)
+	code, body, _ := v.Do("GET", h.Get("Location")+"/lead", nil)
+	assert.Equal(t, 200, code)
+	assert.Contains(t, body, "5 days, hips: Day 2, hips")
+	_, doc, _ := v.Do("GET", at+"/document", nil)
+	assert.Contains(t, doc, "Day 2, hips")
+	for _, day := range []string{"", "0", "6", "x"} {
+		code, _, _ = v.Do("POST", at+"/keep", url.Values{"day": {day}}, "HX-Request", "true")
+		assert.Equal(t, 422, code, day)
+	}
+}
+
 // Twenty-eight days are read at 1280 x 800, and on a phone; the page is light.
 func TestALongBoard(t *testing.T) {
 	base, _ := webtest.Site(t)

@@ -40,6 +40,7 @@ var Screen = kit.Screen{
 		in.POST("/series-laying/:job/stop", a.With(js.stopLaying))
 		in.GET("/series/:id", a.With(showSeries))
 		in.POST("/series/:id/edit", a.With(editSeries))
+		in.POST("/series/:id/keep", a.With(keepDay))
 		in.GET("/series/:id/groups", a.With(showGroups))
 		in.POST("/series/:id/groups", a.With(addGroup))
 		in.GET("/series/:id/out", a.With(handOut))
