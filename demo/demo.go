@@ -6,9 +6,13 @@ import (
 	"context"
 	"embed"
 	"fmt"
+	"sync"
 	"time"
 
+	"wavekine/core/brief"
 	"wavekine/core/clock"
+	"wavekine/core/group"
+	"wavekine/core/lay"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/run"
@@ -120,7 +124,67 @@ func series(ctx context.Context, st *store.Store, studio string, start time.Time
 	if err != nil {
 		return err
 	}
-	return st.Series.Create(ctx, studio, "off-the-wheel", store.Change{Doc: ch.Sealed, Says: ch.Says, By: "maren"})
+	if err := st.Series.Create(ctx, studio, "off-the-wheel", store.Change{Doc: ch.Sealed, Says: ch.Says, By: "maren"}); err != nil {
+		return err
+	}
+	return laidSeries(ctx, st, studio, start)
+}
+
+// laidSeries are two series that were laid from what was said, for later: four weeks with a theme each, given to two groups, and a week of long holds.
+func laidSeries(ctx context.Context, st *store.Store, studio string, start time.Time) error {
+	monday := start.AddDate(0, 0, 21+(8-int(start.Weekday()))%7)
+	for _, d := range []struct{ id, title, brief string }{
+		{"four-weeks", "Four weeks at the kiln", "28 days, 15 min, no kit, mixed, week 1 spine, week 2 hips, week 3 upper back and shoulders, week 4 core, weekly themes, rest sundays, soft last day, learn bird dog, bridge and side plank"},
+		{"seven-holds", "Seven days, the long lunge", "7 days, two long holds, every day long lunge, hips and hamstrings, no kit"},
+	} {
+		doc, err := laid(d.brief, monday)
+		if err != nil {
+			return err
+		}
+		s := doc.Clone()
+		s.Title, s.Time, s.Zone = d.title, "07:30", "Europe/Lisbon"
+		ch, err := plan.ApplySeries(&plan.Series{}, movement.Shipped(), &plan.BecomeSeries{Series: s, Says: "Laid from a brief"})
+		if err != nil {
+			return err
+		}
+		if err := st.Series.Create(ctx, studio, d.id, store.Change{Doc: ch.Sealed, Says: ch.Says, By: "maren"}); err != nil {
+			return err
+		}
+	}
+	for id, g := range map[string]*group.Group{
+		"early-kiln": {Name: "Early kiln", Start: monday, Time: "07:30", Zone: "Europe/Lisbon", Alarm: 15},
+		"evening":    {Name: "Evening wheel", Start: monday.AddDate(0, 0, 1), Weekdays: []time.Weekday{time.Tuesday, time.Thursday}, Time: "19:00", Zone: "Europe/Lisbon", Alarm: 30},
+	} {
+		if err := st.CreateGroup(ctx, studio, "four-weeks", id, "maren", g); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// laidBefore keeps what was laid: it is the same whenever it is laid again.
+var laidBefore sync.Map
+
+// laid lays a brief from a day on.
+func laid(words string, from time.Time) (*plan.Series, error) {
+	key := words + from.Format(time.DateOnly)
+	if s, ok := laidBefore.Load(key); ok {
+		return s.(*plan.Series), nil
+	}
+	b, err := brief.Parse(words, movement.Shipped(), from)
+	if err != nil {
+		return nil, err
+	}
+	b.Start = from
+	l, err := lay.Series(context.Background(), movement.Shipped(), b, lay.Options{})
+	if err != nil {
+		return nil, err
+	}
+	s, err := l.Document(movement.Shipped(), from, 0)
+	if err == nil {
+		laidBefore.Store(key, s)
+	}
+	return s, err
 }
 
 // runs logs four classes of the last days. Set-ups take longer than planned, as they do; where repetitions were

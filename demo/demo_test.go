@@ -11,6 +11,7 @@ import (
 	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/review"
+	over "wavekine/core/series"
 	"wavekine/core/timeline"
 	"wavekine/store/storetest"
 )
@@ -69,4 +70,18 @@ func TestLoadedOnce(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, s.Days, 12)
 	assert.Equal(t, "2026-05-11", s.Start.Format(time.DateOnly), "the fifth day is today, where the studio is")
+	for id, n := range map[string]int{"four-weeks": 28, "seven-holds": 7} {
+		d, err := st.Series.Get(ctx, "claybank", id)
+		require.NoError(t, err)
+		s, err := plan.ReadSeries(d.Doc, movement.Shipped())
+		require.NoError(t, err)
+		assert.Len(t, s.Days, n)
+		assert.Equal(t, time.Monday, s.Start.Weekday())
+		found, err := over.Over(s, movement.Shipped(), nil)
+		require.NoError(t, err)
+		assert.LessOrEqual(t, len(found), 3, "%s: %v", id, found)
+	}
+	groups, err := st.Groups(ctx, "claybank")
+	require.NoError(t, err)
+	assert.Len(t, groups, 2)
 }

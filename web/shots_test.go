@@ -39,7 +39,11 @@ func TestScreenshots(t *testing.T) {
 	})
 	take("compare", "/sessions/wheel-side-hips/compare?with=kiln-circuit")
 	take("own-movement", "/movement-new?from=bird-dog")
-	take("series", "/series/off-the-wheel")
+	take("series", "/series/four-weeks", func() {
+		p.Until(`document.querySelectorAll('#over li, #over p').length > 0`)
+		p.Click(`button.m-cell[data-row="bird-dog"]`)
+		p.Until(`document.querySelector('#panel [name=dose]')`)
+	})
 	take("log", "/log")
 	take("run", "/log/demo-run-4")
 	v := webtest.Visit(t, url).SignIn(demo.Email)

@@ -2,16 +2,20 @@ package series
 
 import (
 	"fmt"
+	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
 
+	"wavekine/core/group"
+	"wavekine/core/plan"
 	"wavekine/draw"
 	"wavekine/web/kit"
 )
 
 type seriesListed struct {
 	ID, Title, Words string
+	Groups           string // who does it, and where each stands
 	Waves            [][]byte
 }
 
@@ -21,6 +25,13 @@ func seriesList(a *kit.Kit, c *gin.Context) {
 		a.Fail(c, err)
 		return
 	}
+	groups, err := a.Store.Groups(c.Request.Context(), kit.Who(c).Studio.ID)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	now := a.Now(c)
+	today := time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, time.UTC)
 	var list []seriesListed
 	var odd []kit.Unreadable
 	for _, d := range ds {
@@ -38,6 +49,13 @@ func seriesList(a *kit.Kit, c *gin.Context) {
 			return
 		}
 		l := seriesListed{ID: d.ID, Title: d.Title, Words: fmt.Sprintf("%d days from %s", len(s.Days), s.Start.Format("Mon 2 January 2006"))}
+		var who []string
+		for _, g := range groups {
+			if g.SeriesID == d.ID {
+				who = append(who, g.Group.Name+" "+standing(g.Group, s, today))
+			}
+		}
+		l.Groups = strings.Join(who, "; ")
 		for i, day := range s.Days {
 			cl, says, err := dayClass(a, i+1, day, docs)
 			if err != nil {
@@ -71,4 +89,18 @@ func seriesList(a *kit.Kit, c *gin.Context) {
 		Start      string
 		Brief      briefView
 	}{list, odd, away, a.Now(c).AddDate(0, 0, 1).Format(time.DateOnly), briefView{Fields: fieldsOf(a, nil)}}, "js/serieslist.js")
+}
+
+// standing says where a group is in a series.
+func standing(g *group.Group, s *plan.Series, today time.Time) string {
+	days, err := g.Dates(s)
+	if err != nil || len(days) == 0 {
+		return "has no dates"
+	}
+	for _, d := range days {
+		if !d.Off && !d.Date.Before(today) {
+			return fmt.Sprintf("does day %d on %s", d.Day, d.Date.Format("Mon 2 January"))
+		}
+	}
+	return "has done it"
 }
