@@ -103,3 +103,41 @@ func TestGroupsOfASeries(t *testing.T) {
 	}
 	assert.ErrorIs(t, st.DeleteGroup(ctx, "a", "g"), store.ErrNotFound)
 }
+
+// A series is opened to anybody by a secret, of which only the hash is kept, until it is closed or put away.
+func TestAnOpenSeries(t *testing.T) {
+	st := storetest.New(t)
+	studio(t, st, "a")
+	studio(t, st, "b")
+	ctx := t.Context()
+	doc, err := plan.SealSeries(&plan.Series{Title: "S", Start: time.Date(2027, 3, 1, 0, 0, 0, 0, time.UTC), Days: []plan.Day{{Title: "One"}}}, movement.Shipped())
+	require.NoError(t, err)
+	require.NoError(t, st.Series.Create(ctx, "a", "s", store.Change{Doc: doc, Says: "New", By: "t"}))
+	open, err := st.IsOpen(ctx, "a", "s")
+	require.NoError(t, err)
+	assert.False(t, open)
+	_, err = st.OpenSeries(ctx, "b", "s")
+	assert.ErrorIs(t, err, store.ErrNotFound, "another studio's series")
+	first, err := st.OpenSeries(ctx, "a", "s")
+	require.NoError(t, err)
+	d, err := st.SeriesBy(ctx, first)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"a", "s", "S"}, []string{d.StudioID, d.ID, d.Title})
+	second, err := st.OpenSeries(ctx, "a", "s")
+	require.NoError(t, err)
+	for _, gone := range []string{first, "", "x", second + "x"} {
+		_, err = st.SeriesBy(ctx, gone)
+		assert.ErrorIs(t, err, store.ErrNotFound)
+	}
+	require.NoError(t, st.Series.Archive(ctx, "a", "s"))
+	_, err = st.SeriesBy(ctx, second)
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	require.NoError(t, st.Series.Unarchive(ctx, "a", "s"))
+	_, err = st.Series.Save(ctx, "a", "s", 1, store.Change{Doc: doc, Says: "Again", By: "t"})
+	require.NoError(t, err)
+	_, err = st.SeriesBy(ctx, second)
+	require.NoError(t, err, "a change leaves it open")
+	require.NoError(t, st.CloseSeries(ctx, "a", "s"))
+	_, err = st.SeriesBy(ctx, second)
+	assert.ErrorIs(t, err, store.ErrNotFound)
+}

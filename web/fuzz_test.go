@@ -425,6 +425,10 @@ func (z *fuzz) forms() map[string]func() (string, url.Values) {
 			z.v.Form("/series/"+first(`SELECT series_id FROM series WHERE archived_at IS NULL AND title LIKE 'Series %'`)+"/archive", url.Values{}, "")
 			return "/series/" + first(`SELECT series_id FROM series WHERE archived_at IS NOT NULL`) + "/delete", url.Values{}
 		},
+		"/series/:id/open": func() (string, url.Values) {
+			d, _ := z.series()
+			return "/series/" + d.ID + "/open", url.Values{"op": {z.pick("", "end")}}
+		},
 		"/series/:id/keep": func() (string, url.Values) {
 			d, s := z.series()
 			return "/series/" + d.ID + "/keep", url.Values{"day": {z.classDay(s)}}

@@ -233,17 +233,19 @@ type DayText struct {
 	Text string
 }
 
+// Counted says how many there are: "1 day", "3 days".
+func Counted(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return strconv.Itoa(n) + " " + many
+}
+
 const care = "Stop if it hurts; ask whoever treats you."
 
 // Announce writes them, for a group or, where it is nil, for the series on its own dates. Weeks are of seven days of the series, by date where the days have one.
 func Announce(s *plan.Series, g *group.Group, days []SeriesDay, w Wording, lib *movement.Library) Announcements {
 	var out Announcements
-	plural := func(n int, one, many string) string {
-		if n == 1 {
-			return "1 " + one
-		}
-		return strconv.Itoa(n) + " " + many
-	}
 	short := func(d *SeriesDay) string {
 		switch {
 		case d.Off:
@@ -355,7 +357,7 @@ func Announce(s *plan.Series, g *group.Group, days []SeriesDay, w Wording, lib *
 			news = nil
 		}
 		out.Weeks = append(out.Weeks, filled(w.Week, map[string]string{
-			"week": strconv.Itoa(k + 1), "classes": plural(x.classes, "class", "classes"), "minutes": plural(x.minutes, "minute", "minutes"),
+			"week": strconv.Itoa(k + 1), "classes": Counted(x.classes, "class", "classes"), "minutes": Counted(x.minutes, "minute", "minutes"),
 			"themes": strings.Join(x.themes, ", "), "kit": KitSaid(x.things), "new": strings.Join(news, ", "), "peak": x.peak,
 		}))
 	}
@@ -370,7 +372,7 @@ func Announce(s *plan.Series, g *group.Group, days []SeriesDay, w Wording, lib *
 		}
 	}
 	out.Series = filled(w.Series, map[string]string{
-		"title": s.Title, "days": plural(len(days), "day", "days"), "from": from, "to": to, "classes": plural(all.classes, "class", "classes"), "minutes": plural(all.minutes, "minute", "minutes"),
+		"title": s.Title, "days": Counted(len(days), "day", "days"), "from": from, "to": to, "classes": Counted(all.classes, "class", "classes"), "minutes": Counted(all.minutes, "minute", "minutes"),
 		"themes": strings.Join(all.themes, ", "), "kit": KitSaid(all.things), "learn": strings.Join(learn, ", "), "note": "", "care": care,
 	})
 	return out

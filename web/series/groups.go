@@ -324,11 +324,7 @@ func groupAddress(a *kit.Kit, c *gin.Context) {
 	}
 	at := ""
 	if secret != "" {
-		scheme := "http"
-		if c.Request.TLS != nil || a.Opt.Secure {
-			scheme = "https"
-		}
-		at = scheme + "://" + c.Request.Host + "/calendar/" + secret
+		at = addressOf(a, c) + "/calendar/" + secret
 	}
 	answerGroups(a, c, d, s, g.ID, at)
 }

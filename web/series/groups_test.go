@@ -151,3 +151,37 @@ func TestGroupsOnTheScreen(t *testing.T) {
 	assert.Empty(t, p.Axe())
 	assert.LessOrEqual(t, browsertest.JS[float64](p, `document.documentElement.scrollWidth`), 1280.)
 }
+
+// A series is opened to anybody: the plan on one page, read on a phone, without names, dates and cookies; closed, the address answers like one that never was.
+func TestASeriesOpenToAnybody(t *testing.T) {
+	base, _ := webtest.Site(t)
+	at := layBoard(t, base, "10 days from 14 may 2026, 12 min, hips, with chair, ramp, rest sundays, learn bird dog")
+	v := webtest.Visit(t, base).SignIn(demo.Email)
+	_, body, _ := v.Do("POST", at+"/open", url.Values{}, "HX-Request", "true")
+	path := regexp.MustCompile(`/open/[a-z0-9]{20,}`).FindString(body)
+	require.NotEmpty(t, path, body)
+	nobody := webtest.Visit(t, base)
+	code, page, h := nobody.Do("GET", path, nil)
+	require.Equal(t, 200, code)
+	assert.Empty(t, h.Get("Set-Cookie"))
+	assert.Equal(t, "noindex", h.Get("X-Robots-Tag"))
+	for _, secret := range []string{"Maren", "Claybank", "May", "2026", "laid from"} {
+		assert.NotContains(t, page, secret)
+	}
+	assert.Contains(t, page, "10 days, 9 classes, at your own pace")
+	assert.Contains(t, page, "Bird dog")
+	assert.Contains(t, page, "Stop if it hurts")
+	p := browsertest.NewPage(t, 390, 800)
+	p.Go(base + path)
+	p.Until(`document.querySelectorAll('.open-days details').length === 9`)
+	webtest.Run1(p, `document.querySelector('.open-days details').open = true`)
+	assert.Empty(t, p.Axe())
+	p.Shot("open-phone")
+	assert.LessOrEqual(t, browsertest.JS[float64](p, `document.documentElement.scrollWidth`), 390.)
+	_, body, _ = v.Do("POST", at+"/open", url.Values{"op": {"end"}}, "HX-Request", "true")
+	assert.Contains(t, body, "Open it to anybody")
+	code, ended, _ := nobody.Do("GET", path, nil)
+	assert.Equal(t, 404, code)
+	_, never, _ := nobody.Do("GET", "/open/"+strings.Repeat("a", 32), nil)
+	assert.Equal(t, never, ended)
+}

@@ -29,6 +29,7 @@ var Screen = kit.Screen{
 	Files: files,
 	Open: func(a *kit.Kit, g gin.IRoutes) {
 		g.GET("/calendar/:token", a.Bare(feed))
+		g.GET("/open/:token", a.Bare(openPage))
 	},
 	Routes: func(a *kit.Kit, in gin.IRoutes) {
 		js := newJobs()
@@ -41,6 +42,8 @@ var Screen = kit.Screen{
 		in.GET("/series/:id", a.With(showSeries))
 		in.POST("/series/:id/edit", a.With(editSeries))
 		in.POST("/series/:id/keep", a.With(keepDay))
+		in.GET("/series/:id/open", a.With(showOpen))
+		in.POST("/series/:id/open", a.With(openSeriesTo))
 		in.GET("/series/:id/groups", a.With(showGroups))
 		in.POST("/series/:id/groups", a.With(addGroup))
 		in.GET("/series/:id/out", a.With(handOut))
