@@ -234,6 +234,17 @@ func (z *fuzz) editSeries(op string) (string, url.Values) {
 		d, err = z.st.Series.Get(context.Background(), "claybank", d.ID)
 		require.NoError(z.t, err)
 	}
+	if op == "climb" && len(s.Ladders) == 0 { // it needs a thread, and that a class
+		for _, f := range []url.Values{{"op": {"lay-day"}, "day": {"1"}}, {"op": {"thread"}, "line": {"side plank hold 20 s each side on " + z.classDay(s) + " climbing"}}} {
+			f.Set("rev", strconv.Itoa(d.Rev))
+			z.v.Form("/series/"+d.ID+"/edit", f, "")
+			var err error
+			d, err = z.st.Series.Get(context.Background(), "claybank", d.ID)
+			require.NoError(z.t, err)
+			s, err = plan.ReadSeries(d.Doc, z.lib)
+			require.NoError(z.t, err)
+		}
+	}
 	day := func() string { return z.n(1, max(1, len(s.Days))) }
 	other, _ := z.session()
 	f := url.Values{"op": {op}, "rev": {strconv.Itoa(d.Rev)}, "day": {day()}, "to": {day()}}
@@ -241,7 +252,7 @@ func (z *fuzz) editSeries(op string) (string, url.Values) {
 	case "set":
 		f.Set("plan", other.ID)
 	case "days":
-		f.Set("days", z.n(len(s.Days), 30))
+		f.Set("days", z.n(len(s.Days), max(len(s.Days), 30)))
 	case "insert":
 		f.Set("rest", z.pick("", "on"))
 	case "stretch":

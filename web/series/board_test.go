@@ -127,6 +127,13 @@ func TestTheBoardWhole(t *testing.T) {
 	assert.Equal(t, 3., browsertest.JS[float64](p, `document.querySelectorAll('button.m-cell[data-row="teaser"]').length`))
 	assert.Empty(t, browsertest.JS[string](p, `document.querySelector('.board-tools [name=line]').value`))
 
+	was = rev()
+	webtest.Run1(p, `document.querySelector('.dials [name=shape]').value = 'different'; document.querySelector('.dials [name=time]').value = '18:30'; document.querySelector('.dials [name=shape]').dispatchEvent(new Event('change', { bubbles: true }))`)
+	assert.Equal(t, was, rev(), "a select commits nothing by itself")
+	click("Change")
+	changed(was)
+	assert.Equal(t, "18:30 different", browsertest.JS[string](p, `document.querySelector('.dials [name=time]').value + ' ' + document.querySelector('.dials [name=shape]').value`))
+
 	webtest.Run1(p, `document.querySelector('[data-open="9"]').click()`)
 	p.Until(`document.querySelector('#panel .day-rows')`)
 	assert.Empty(t, p.Axe())
