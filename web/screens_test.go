@@ -171,7 +171,7 @@ func TestSeriesIsMadeAndPrintedOnOnePage(t *testing.T) {
 	assert.Contains(t, body, "ay 30 has a session")
 	code, body = edit("3", url.Values{"op": {"head"}, "shape": {"ramp"}})
 	require.Equal(t, 200, code)
-	assert.Contains(t, body, "shape asked for")
+	assert.Contains(t, body, `<option value="ramp" selected>`)
 	code, page, _ := v.Do("GET", at+"/print", nil)
 	assert.Equal(t, 200, code)
 	assert.Equal(t, 30, strings.Count(page, `class="num n"`))

@@ -394,6 +394,9 @@ func groupCalendar(a *kit.Kit, c *gin.Context) {
 	kit.Attach(c, kit.FileName(s.Title+" "+g.Group.Name, "ics"), "text/calendar; charset=utf-8", b)
 }
 
+// mostOften is how long it may be said how often and when something is done at home, in characters.
+const mostOften = 80
+
 // handOut gives a series as announcements, as a table, a booklet, hand-outs or a poster; for a group on its dates.
 func handOut(a *kit.Kit, c *gin.Context) {
 	d, s, err := readSeries(a, c)
@@ -441,6 +444,16 @@ func handOut(a *kit.Kit, c *gin.Context) {
 		b, err = draw.Booklet(s, days, sheets(), false)
 	case "handouts":
 		b, err = draw.Booklet(s, days, sheets(), true)
+	case "takehome":
+		often := strings.TrimSpace(c.Query("often"))
+		if r := []rune(often); len(r) > mostOften {
+			err = fmt.Errorf("how often in up to %d characters: every day, mornings", mostOften)
+			break
+		}
+		var sh export.Sheet
+		if sh, err = export.TakeHomeOf(s, days, c.QueryArray("row"), a.Lib); err == nil {
+			b, err = draw.TakeHome(sh, often)
+		}
 	case "poster":
 		b, err = draw.Poster(s, days, export.Learned(s, a.Lib))
 	default:

@@ -88,6 +88,18 @@ for e in c.walk('VEVENT'):
 		assert.Equal(t, 200, code, as)
 		assert.Contains(t, body, has, as)
 	}
+	code, body, _ = v.Do("GET", at+"/out?as=takehome&row=quux&often=every+day", nil)
+	assert.Equal(t, 422, code, "it is not in this series")
+	assert.Contains(t, body, "is not in the series")
+	_, page, _ := v.Do("GET", at, nil)
+	row := regexp.MustCompile(`name="row" value="([a-z-]+)"`).FindStringSubmatch(page)[1]
+	code, body, _ = v.Do("GET", at+"/out?as=takehome&row="+row+"&often=every+day,+mornings", nil)
+	assert.Equal(t, 200, code)
+	assert.Contains(t, body, "%PDF-")
+	for _, q := range []string{"", "&row=" + row + "&often=" + strings.Repeat("x", 81)} {
+		code, _, _ = v.Do("GET", at+"/out?as=takehome"+q, nil)
+		assert.Equal(t, 422, code, q)
+	}
 	code, _, _ = v.Do("GET", at+"/out?as=mug", nil)
 	assert.Equal(t, 422, code)
 	code, _, _ = v.Do("GET", "/series/off-the-wheel/out?as=text&group="+one, nil)

@@ -96,6 +96,7 @@ type seriesView struct {
 	Kit                     string
 	Note                    string
 	Brief                   string
+	Learned                 []listed // what can be taken home
 	Seed                    int
 }
 
@@ -216,6 +217,9 @@ func viewSeries(a *kit.Kit, c *gin.Context, d store.Document, s *plan.Series) (s
 		}
 	}
 	rows := matrix(a, s, plans)
+	for i := range rows[:min(len(rows), takenHome)] {
+		v.Learned = append(v.Learned, listed{rows[i].Slug, rows[i].Move.Name})
+	}
 	v.HasTarget = targets != nil
 	most := 1.0
 	for i := range days {
@@ -261,6 +265,9 @@ func spineOf(tl *timeline.Timeline) string {
 	}
 	return out
 }
+
+// takenHome is how many movements are offered to be taken home: those that come back most often.
+const takenHome = 10
 
 // openSeries reads the series of the address and works it out.
 func openSeries(a *kit.Kit, c *gin.Context) (seriesView, error) {
