@@ -521,7 +521,11 @@ func (l *Look) stretches() (out []Finding) {
 			}
 		}
 		if slices.Sort(short); len(short) > 0 {
-			out = append(out, Finding{Severity: review.Look, Day: at + 1, Says: fmt.Sprintf("Held short over week %d: %s", at/7+1, strings.Join(short, ", ")), Detail: "About a minute a stretch in all does something.", Measured: fmt.Sprintf("%d stretches", len(short))})
+			held := "1 stretch"
+			if len(short) > 1 {
+				held = fmt.Sprintf("%d stretches", len(short))
+			}
+			out = append(out, Finding{Severity: review.Look, Day: at + 1, Says: fmt.Sprintf("Held short over week %d: %s", at/7+1, strings.Join(short, ", ")), Detail: "About a minute a stretch in all does something.", Measured: held})
 		}
 	}
 	return out

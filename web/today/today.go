@@ -5,7 +5,6 @@ import (
 	"embed"
 	"errors"
 	"fmt"
-	"html/template"
 	"net/http"
 	"slices"
 	"strings"
@@ -33,9 +32,6 @@ var Screen = kit.Screen{
 		in.POST("/slots", a.With(addSlot))
 		in.POST("/slots/:id/delete", a.With(deleteSlot))
 	},
-	Funcs: func(*kit.Kit) template.FuncMap {
-		return template.FuncMap{"first": func(o onDay, i int) onDay { o.First = i == 0; return o }}
-	},
 }
 
 // onDay is a class that is on.
@@ -48,6 +44,9 @@ type onDay struct {
 	First                    bool // the one the Lead key takes
 	Odd                      bool // it cannot be read
 }
+
+// canLead says whether its line has a Lead button.
+func (o onDay) canLead() bool { return o.Series == "" && !o.Odd }
 
 // decision is something that wants a word from the teacher.
 type decision struct {
@@ -82,6 +81,10 @@ func showToday(a *kit.Kit, c *gin.Context) {
 		return
 	}
 	v.Today, v.Tomorrow = week[0].list, week[1].list
+	// A day's own class of a series is opened, not led from here: the key goes to the first that can be.
+	if i := slices.IndexFunc(v.Today, onDay.canLead); i >= 0 {
+		v.Today[i].First = true
+	}
 	v.Restful = week[0].rest
 	if v.People, err = a.Store.Movers(c.Request.Context(), w.Studio.ID); err != nil {
 		a.Fail(c, err)

@@ -5,7 +5,6 @@ import (
 	"mime/multipart"
 	"net/http"
 	"net/url"
-	"strings"
 
 	"github.com/stretchr/testify/require"
 )
@@ -13,12 +12,12 @@ import (
 // Form posts a form as a browser could: with another spelling of its type, or as multipart.
 func (v *Visitor) Form(path string, f url.Values, kind string) (int, string) {
 	v.t.Helper()
-	body, head := strings.NewReader(f.Encode()), "application/x-www-form-urlencoded"
-	var multi bytes.Buffer
+	body, head := []byte(f.Encode()), "application/x-www-form-urlencoded"
 	switch kind {
 	case "capital":
 		head = "Application/X-WWW-Form-Urlencoded; charset=UTF-8"
 	case "multipart":
+		var multi bytes.Buffer
 		w := multipart.NewWriter(&multi)
 		for k, vs := range f {
 			for _, s := range vs {
@@ -26,22 +25,13 @@ func (v *Visitor) Form(path string, f url.Values, kind string) (int, string) {
 			}
 		}
 		require.NoError(v.t, w.Close())
-		body, head = strings.NewReader(multi.String()), w.FormDataContentType()
+		body, head = multi.Bytes(), w.FormDataContentType()
 	case "query":
 		path += "?%zz"
 	case "semicolon":
 		path += "?a;b"
 	}
-	r, err := http.NewRequest("POST", v.Base+path, body)
-	require.NoError(v.t, err)
-	r.Header.Set("Content-Type", head)
-	r.Header.Set("HX-Request", "true")
-	res, err := v.HTTP.Do(r)
-	require.NoError(v.t, err)
-	defer func() { _ = res.Body.Close() }()
-	var b bytes.Buffer
-	_, _ = b.ReadFrom(res.Body)
-	return res.StatusCode, b.String()
+	return v.Raw("POST", path, body, head)
 }
 
 // Raw sends a body of some type, a file for example.
