@@ -3,6 +3,7 @@ package series_test
 import (
 	"bytes"
 	"fmt"
+	"net/url"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -153,6 +154,18 @@ func TestTodaySaysWhatIsOn(t *testing.T) {
 	for _, w := range []string{"Thursday 14 May", "2 to lead today", "Off the wheel, day 5 of 12", "Left does less", "ran 4:01 over", "Ines Caldecott"} {
 		assert.Contains(t, body, w)
 	}
+	p.Keys("\r")
+	p.Until(`location.pathname.endsWith('/lead')`)
+}
+
+// A day's own class is opened, not led, from Today: where it comes first, the key leads the next.
+func TestEnterLeadsPastADaysOwnClass(t *testing.T) {
+	base, _ := webtest.Site(t)
+	v := webtest.Visit(t, base).SignIn(demo.Email)
+	code, body, _ := v.Do("POST", "/series-lay", url.Values{"brief": {"3 days from 13 may 2026, 8 min, hips"}})
+	require.Equal(t, 303, code, body)
+	p := webtest.SignedInPage(t, base, demo.Email, 1280, 800)
+	require.Contains(t, p.Text(".onday"), "Open", "the series laid comes first")
 	p.Keys("\r")
 	p.Until(`location.pathname.endsWith('/lead')`)
 }
