@@ -12,13 +12,26 @@
     }).catch(function () {});
     return busy;
   }
+  // What the panel was asked for last, and where in it the focus goes when it is there; null once it is shut: an answer that comes after that is dropped.
+  var asked = null;
+  function panel(path, focus) {
+    asked = { focus: focus };
+    return htmx.ajax('GET', at() + path, { source: '#panel', target: '#panel', swap: 'innerHTML' });
+  }
   function show(values) {
     $('#message').textContent = '';
-    return htmx.ajax('GET', at() + '/preview?' + new URLSearchParams(values), { source: '#panel', target: '#panel', swap: 'innerHTML' }).then(function () {
-      var b = $('#panel button'); if (b) { $('#panel').scrollIntoView({ block: 'nearest' }); b.focus(); }
-    });
+    return panel('/preview?' + new URLSearchParams(values), 'button');
   }
-  function panel(path) { return htmx.ajax('GET', at() + path, { source: '#panel', target: '#panel', swap: 'innerHTML' }); }
+  function shut() { asked = null; $('#panel').replaceChildren(); back(); }
+  document.addEventListener('htmx:beforeSwap', function (e) { if (e.detail.target.id === 'panel' && !asked) e.detail.shouldSwap = false; });
+  document.addEventListener('htmx:afterSwap', function (e) {
+    if (e.detail.target.id !== 'panel' || !asked || !asked.focus) return;
+    var f = $('#panel').querySelector(asked.focus);
+    asked.focus = '';
+    if (!f) return;
+    $('#panel').scrollIntoView({ block: 'nearest' });
+    f.focus();
+  });
 
   // ---- what is chosen
   function cells() { return Array.from(document.querySelectorAll('button.m-cell')); }
@@ -38,11 +51,11 @@
     var on = mark();
     if (focus && on) on.focus();
   }
-  function openCell() {
+  function openCell(focus) {
     if (!chosen || !chosen.row) return;
     var lo = Math.min(chosen.day, chosen.to), hi = Math.max(chosen.day, chosen.to), first = chosen.day;
     if (!cell(chosen.row, lo)) lo = first;
-    panel('/cell?movement=' + encodeURIComponent(chosen.row) + '&day=' + lo + '&to=' + hi);
+    panel('/cell?movement=' + encodeURIComponent(chosen.row) + '&day=' + lo + '&to=' + hi, focus);
   }
   // The row above or below, and the nearest cell of it; the next cell of the row.
   function step(from, dx, dy) {
@@ -64,12 +77,16 @@
     var c = from && e.target.closest && e.target.closest('button.m-cell');
     if (c && c.dataset.row === from.dataset.row) choose(c.dataset.row, chosen.day, c.dataset.cell, false);
   });
-  document.addEventListener('pointerup', function () { if (from) { from = null; openCell(); } });
+  document.addEventListener('pointerup', function (e) {
+    var was = from;
+    from = null;
+    if (was && e.target.closest('button.m-cell') !== was) openCell(); // where it ends on the cell it began on, a click follows
+  });
   document.addEventListener('click', function (e) {
     var c = e.target.closest('button.m-cell');
     if (c) {
       if (!chosen || chosen.row !== c.dataset.row || chosen.to !== Number(c.dataset.cell)) choose(c.dataset.row, c.dataset.cell, c.dataset.cell, true);
-      openCell();
+      openCell(e.detail ? '' : 'select, input:not([type=hidden])'); // by a key, into the panel
       return;
     }
     var o = e.target.closest('[data-open]');
@@ -81,7 +98,7 @@
       if (day) { day.classList.add('lit'); day.scrollIntoView({ block: 'center' }); day.querySelector('[data-open]').focus(); }
       return;
     }
-    if (e.target.closest('[data-shut]')) { $('#panel').replaceChildren(); back(); return; }
+    if (e.target.closest('[data-shut]')) { shut(); return; }
     var b = e.target.closest('[data-sop]');
     if (b) edit({ op: b.dataset.sop });
   });
@@ -105,7 +122,7 @@
       if ($('#days').dataset.rev === rev) return; // it was refused: what was typed stays
       if (form.dataset.reset !== undefined) form.reset();
       if (!form.closest('#panel')) return;
-      if (chosen && chosen.row && cell(chosen.row, chosen.day) && form.dataset.panel === 'cell') { openCell(); back(); } else if (chosen && chosen.open && form.dataset.panel === 'day') { panel('/day?day=' + chosen.open); back(); } else { $('#panel').replaceChildren(); back(); }
+      if (chosen && chosen.row && cell(chosen.row, chosen.day) && form.dataset.panel === 'cell') { openCell(); back(); } else if (chosen && chosen.open && form.dataset.panel === 'day') { panel('/day?day=' + chosen.open); back(); } else shut();
     });
   });
 
@@ -116,23 +133,13 @@
       if (d) {
         e.preventDefault();
         if (next) { if (e.shiftKey && d[0] && chosen && chosen.row === c.dataset.row) choose(c.dataset.row, chosen.day, next.dataset.cell, true); else choose(next.dataset.row, next.dataset.cell, next.dataset.cell, true); }
-      } else if (e.key === 'Enter') { e.preventDefault(); if (!chosen || chosen.row !== c.dataset.row) choose(c.dataset.row, c.dataset.cell, c.dataset.cell, true); openCell(); busyFocus(); }
-      else if (/^p$/i.test(e.key) && !e.ctrlKey && !e.metaKey) { e.preventDefault(); edit({ op: 'pin', what: 'row', day: c.dataset.cell, movement: c.dataset.row, off: c.classList.contains('pinned') ? 'on' : '' }); }
+      } else if (/^p$/i.test(e.key) && !e.ctrlKey && !e.metaKey) { e.preventDefault(); edit({ op: 'pin', what: 'row', day: c.dataset.cell, movement: c.dataset.row, off: c.classList.contains('pinned') ? 'on' : '' }); }
       else if (e.key === 'Delete') { e.preventDefault(); edit({ op: 'take-out', day: c.dataset.cell, movement: c.dataset.row }); }
     }
     if ((e.ctrlKey || e.metaKey) && /^[zZy]$/.test(e.key) && !/^(INPUT|SELECT|TEXTAREA)$/.test(e.target.tagName)) { e.preventDefault(); edit({ op: e.key === 'y' || e.shiftKey ? 'redo' : 'undo' }); }
-    if (e.key === 'Escape' && $('#panel').firstChild) { $('#panel').replaceChildren(); back(); }
+    if (e.key === 'Escape' && (asked || $('#panel').firstChild)) shut();
     if (e.key === 'Enter' && e.target.dataset && e.target.dataset.shead !== undefined) e.target.blur();
   });
-  // Into the panel once it is there.
-  function busyFocus() {
-    document.addEventListener('htmx:afterSwap', function once(e) {
-      if (e.detail.target.id !== 'panel') return;
-      document.removeEventListener('htmx:afterSwap', once);
-      var f = $('#panel select, #panel input:not([type=hidden])');
-      if (f) f.focus();
-    });
-  }
   document.addEventListener('change', function (e) {
     var d = e.target.dataset;
     if (d.shead !== undefined && e.target.value !== d.was) { var v = { op: 'head' }; v[e.target.name] = e.target.value; edit(v); }
