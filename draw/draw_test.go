@@ -40,7 +40,7 @@ func wave(t *testing.T, rows string) (*timeline.Timeline, string) {
 	require.NoError(t, err)
 	tl, err := timeline.Build(s, movement.Shipped())
 	require.NoError(t, err)
-	out := Wave(tl, review.Rails(s, tl, movement.Shipped(), review.Limits{}), []Mark{{At: 10, Grav: review.Stop, Says: `<&"'>`}})
+	out := Wave(tl, nil, review.Rails(s, tl, movement.Shipped(), review.Limits{}), []Mark{{At: 10, Grav: review.Stop, Says: `<&"'>`}})
 	wellFormed(t, out)
 	return tl, string(out)
 }
@@ -67,7 +67,7 @@ func TestRailWarnsPastTheLimit(t *testing.T) {
 }
 
 func TestEmptySession(t *testing.T) {
-	wellFormed(t, Wave(&timeline.Timeline{}, nil, nil))
+	wellFormed(t, Wave(&timeline.Timeline{}, nil, nil, nil))
 	wellFormed(t, SmallWave(nil, 100, 30, "empty"))
 }
 
@@ -96,7 +96,7 @@ func BenchmarkWave(b *testing.B) {
 	s, _ := plan.ReadSession([]byte(`{"format":"wavekine.session/1","title":"T","sections":[{"title":"A","blocks":[{"rule":"straight","rows":[`+strings.TrimSuffix(strings.Repeat(`{"movement":"bird-dog","dose":"8 each side"},{"movement":"hundred","level":2},`, 30), ",")+`]}]}]}`), movement.Shipped())
 	tl, _ := timeline.Build(s, movement.Shipped())
 	for b.Loop() {
-		Wave(tl, review.Rails(s, tl, movement.Shipped(), review.Limits{}), nil)
+		Wave(tl, nil, review.Rails(s, tl, movement.Shipped(), review.Limits{}), nil)
 	}
 }
 

@@ -271,7 +271,7 @@ func TestMarksOfTheSecondLook(t *testing.T) {
 	for _, f := range found {
 		marks = append(marks, Mark{At: f.At, Grav: f.Severity, Says: f.Says})
 	}
-	svg := Wave(tl, review.Rails(s, tl, movement.Shipped(), review.Limits{}), marks)
+	svg := Wave(tl, nil, review.Rails(s, tl, movement.Shipped(), review.Limits{}), marks)
 	wellFormed(t, svg)
 	n := 0
 	for _, m := range marks {

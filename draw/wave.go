@@ -35,17 +35,25 @@ type Mark struct {
 }
 
 // Wave draws the timeline: right above the line, left below, both on both; the posture line and
-// the rails of the second look under it. Every bar is a link to its row.
-func Wave(tl *timeline.Timeline, rails []review.Rail, marks []Mark) []byte {
+// the rails of the second look under it. Every bar is a link to its row. Another class stands behind it as a
+// shadow on the same scale of time; nil: none.
+func Wave(tl, behind *timeline.Timeline, rails []review.Rail, marks []Mark) []byte {
 	g := &svg{b: make([]byte, 0, 32<<10)}
 	g.str(`<svg xmlns="http://www.w3.org/2000/svg" class="wave" viewBox="0 0 `).num(waveW).str(" ").num(waveH).str(`" role="group" aria-label="`).text(WaveWords(tl)).str(`">`)
 	if tl.Total == 0 {
 		g.str(`<path class="w-line" d="M0 `).num(waveMid).str("H").num(waveW).str(`"/></svg>`)
 		return g.b
 	}
-	scale := (waveW - 10) / float64(tl.Total)
+	whole := tl.Total
+	if behind != nil {
+		whole = max(whole, behind.Total)
+	}
+	scale := (waveW - 10) / float64(whole)
 	x := func(t clock.Span) float64 { return 8 + float64(t)*scale }
-	waveGrid(g, tl, x)
+	waveGrid(g, whole, x)
+	if behind != nil {
+		shadow(g, behind, x)
+	}
 	g.str(`<text class="w-side w-right" x="12" y="34">right side</text><text class="w-side w-left" x="12" y="163">left side</text>`)
 	g.str(`<g data-bars="1">`)
 	first := true
@@ -81,14 +89,14 @@ func gridStep(total clock.Span) clock.Span {
 	return 120 * clock.Minute
 }
 
-func waveGrid(g *svg, tl *timeline.Timeline, x func(clock.Span) float64) {
-	step := gridStep(tl.Total)
+func waveGrid(g *svg, total clock.Span, x func(clock.Span) float64) {
+	step := gridStep(total)
 	g.str(`<path class="w-grid" d="`)
-	for t := clock.Span(0); t <= tl.Total; t += step / 2 {
+	for t := clock.Span(0); t <= total; t += step / 2 {
 		g.str("M").num(x(t)).str(" ").num(waveTop).str("V").num(waveBot)
 	}
 	g.str(`"/>`)
-	for t := clock.Span(0); t <= tl.Total; t += step {
+	for t := clock.Span(0); t <= total; t += step {
 		anchor := "middle"
 		if t == 0 {
 			anchor = "start"
@@ -97,6 +105,27 @@ func waveGrid(g *svg, tl *timeline.Timeline, x func(clock.Span) float64) {
 		}
 		g.str(`<text class="w-tick" text-anchor="`, anchor, `"`).attr("x", x(t)-b2f(t == 0)*4).attr("y", 13).str(">", t.String(), "</text>")
 	}
+}
+
+// shadow draws where another class works, and how hard, in one tone.
+func shadow(g *svg, tl *timeline.Timeline, x func(clock.Span) float64) {
+	g.str(`<path class="w-behind" aria-hidden="true" d="`)
+	for i := range tl.Steps {
+		s := &tl.Steps[i]
+		if !s.Kind.Working() {
+			continue
+		}
+		h := max(s.Effort*waveUnit, 2)
+		top, bottom := h, h
+		switch s.Side {
+		case timeline.Right:
+			bottom = 0
+		case timeline.Left:
+			top = 0
+		}
+		g.str("M").num(x(s.At)).str(" ").num(waveMid - top).str("H").num(x(s.End())).str("V").num(waveMid + bottom).str("H").num(x(s.At)).str("z")
+	}
+	g.str(`"/>`)
 }
 
 func b2f(b bool) float64 {

@@ -74,6 +74,41 @@ func (z *fuzz) series() (store.Document, *plan.Series) {
 	return d, s
 }
 
+// class finds a session, or the class of a day of a series, by its address.
+func (z *fuzz) class(id string) (d store.Document, s *plan.Session) {
+	series, day, ok := kit.SplitDayID(id)
+	if !ok {
+		d, err := z.st.Sessions.Get(context.Background(), "claybank", id)
+		require.NoError(z.t, err)
+		s, err = plan.ReadSession(d.Doc, z.lib)
+		require.NoError(z.t, err)
+		return d, s
+	}
+	d, err := z.st.Series.Get(context.Background(), "claybank", series)
+	require.NoError(z.t, err)
+	all, err := plan.ReadSeries(d.Doc, z.lib)
+	require.NoError(z.t, err)
+	d.ID = id
+	switch on := all.Days[min(day, len(all.Days))-1]; {
+	case on.Session != nil:
+		s = on.Session
+	case on.Ref != "":
+		_, s = z.class(on.Ref)
+	default:
+		s = &plan.Session{}
+	}
+	return d, s
+}
+
+// desk is what stands on the bench: a session, now and then the class of a day.
+func (z *fuzz) desk() (store.Document, *plan.Session) {
+	if z.r.IntN(4) > 0 {
+		return z.session()
+	}
+	d, s := z.series()
+	return z.class(kit.DayID(d.ID, 1+z.r.IntN(len(s.Days))))
+}
+
 // rows lists the places of a session's rows.
 func rowPlaces(s *plan.Session) (at []string) {
 	s.Each(func(p plan.Path, _ *plan.Block, _ *plan.Row) { at = append(at, p.String()) })
@@ -108,18 +143,14 @@ func (z *fuzz) doc(kind string) string {
 
 // edit is a change of a session as its screen sends it.
 func (z *fuzz) edit(op string) (path string, f url.Values) {
-	d, s := z.session()
+	d, s := z.desk()
 	before := map[string]url.Values{ // what must have been done for it
 		"redo": {"op": {"undo"}}, "renew": {"op": {"add"}, "line": {"kiln stoop 8 reps"}},
 	}
 	if f := before[op]; f != nil {
 		f.Set("rev", strconv.Itoa(d.Rev))
 		z.v.Form("/sessions/"+d.ID+"/edit", f, "")
-		var err error
-		d, err = z.st.Sessions.Get(context.Background(), "claybank", d.ID)
-		require.NoError(z.t, err)
-		s, err = plan.ReadSession(d.Doc, z.lib)
-		require.NoError(z.t, err)
+		d, s = z.class(d.ID)
 	}
 	at := rowPlaces(s)
 	if len(at) == 0 && op != "undo" && op != "redo" {
@@ -217,6 +248,8 @@ func (z *fuzz) edit(op string) (path string, f url.Values) {
 		set("rule", z.pick("sides", "head-up", "length"), "about", z.pick("", "clam"), "amount", z.pick("1", "2.5", "0"), "reason", "ours are used to it")
 	case "unaside":
 		set("rule", z.pick("sides", "head-up", "length"), "about", "")
+	case "carry":
+		set("scope", z.pick("from", "every"))
 	case "mend":
 		_, page, _ := z.v.Do("GET", "/sessions/"+d.ID, nil)
 		if ids := mendIDs(page); len(ids) > 0 {
@@ -392,7 +425,7 @@ func (z *fuzz) forms() map[string]func() (string, url.Values) {
 	return map[string]func() (string, url.Values){
 		"/sessions/:id/edit": func() (string, url.Values) {
 			ops := edit.SessionNames()
-			return z.edit(append(ops, "undo", "redo")[z.r.IntN(len(ops)+2)])
+			return z.edit(append(ops, "undo", "redo", "carry")[z.r.IntN(len(ops)+3)])
 		},
 		"/series/:id/edit": func() (string, url.Values) {
 			ops := edit.SeriesNames()

@@ -197,6 +197,9 @@ func dayDiff(a, b *plan.Day, lib *movement.Library) (out []string) {
 			out = append(out, fmt.Sprintf("%s: %s, was %s", r.name, orNone(r.dose), orNone(x[i].dose)))
 		}
 		if i >= 0 {
+			if besides := r.besides(x[i]); len(besides) > 0 {
+				out = append(out, r.name+": "+strings.Join(besides, ", "))
+			}
 			x = slices.Delete(x, i, i+1)
 		}
 	}
@@ -213,7 +216,25 @@ func orNone(s string) string {
 	return s
 }
 
-type rowSaid struct{ name, dose string }
+type rowSaid struct {
+	name, dose string
+	more       []string // what else stands in the row
+}
+
+// besides says what else stands in a row now, or does no more.
+func (r rowSaid) besides(was rowSaid) (out []string) {
+	for _, m := range r.more {
+		if !slices.Contains(was.more, m) {
+			out = append(out, "now "+m)
+		}
+	}
+	for _, m := range was.more {
+		if !slices.Contains(r.more, m) {
+			out = append(out, "no more "+m)
+		}
+	}
+	return out
+}
 
 func rowsOf(s *plan.Session, lib *movement.Library) (out []rowSaid) {
 	if s == nil {
@@ -228,7 +249,41 @@ func rowsOf(s *plan.Session, lib *movement.Library) (out []rowSaid) {
 				said = strings.TrimSuffix(fmt.Sprintf("level %d, %s", max(1, r.Level), said), ", ")
 			}
 		}
-		out = append(out, rowSaid{name, said})
+		row := rowSaid{name: name, dose: said}
+		for _, more := range []string{sidesSaid(r), overSaid("right", r.Right), overSaid("left", r.Left), map[bool]string{true: "locked"}[r.Locked], optionsSaid(r), r.Note} {
+			if more != "" {
+				row.more = append(row.more, more)
+			}
+		}
+		out = append(out, row)
 	})
+	return out
+}
+
+func sidesSaid(r *plan.Row) string {
+	if r.Sides == movement.SidesUnsaid {
+		return ""
+	}
+	return "sides " + r.Sides.String()
+}
+
+func overSaid(side string, o *plan.Override) string {
+	if o == nil {
+		return ""
+	}
+	out := side
+	if o.Level > 0 {
+		out += fmt.Sprintf(" level %d", o.Level)
+	}
+	return strings.TrimSpace(out + " " + o.Dose.String())
+}
+
+func optionsSaid(r *plan.Row) (out string) {
+	if r.Options != nil {
+		out = "offers " + strings.Trim(fmt.Sprint(r.Options), "[]")
+	}
+	if r.Demo > 0 {
+		out = strings.TrimPrefix(fmt.Sprintf("%s, shows level %d", out, r.Demo), ", ")
+	}
 	return out
 }

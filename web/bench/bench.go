@@ -101,7 +101,8 @@ type benchView struct {
 	CanUndo, CanRedo                      bool
 	At                                    string // the row that has the focus after an edit
 	Rows                                  int
-	Context                               string // which day of which series
+	Context                               string // which day of which series a kept session stands on
+	Day                                   *dayView
 	Aside                                 []review.Finding
 	Reasons                               map[string]string
 	Ledger                                ledgerView
@@ -115,7 +116,7 @@ type benchView struct {
 func viewBench(a *kit.Kit, c *gin.Context, cl *kit.Class, at plan.Path) (benchView, error) {
 	p, tl := cl.Plan, cl.TL
 	v := benchView{
-		ID: cl.Doc.ID, Title: p.Title, Talk: p.Talk.String(), Tempo: p.Tempo.String(), First: p.Style.Answer("first_side"), Focus: strings.Join(p.Focus, ", "),
+		ID: cl.ID, Title: p.Title, Talk: p.Talk.String(), Tempo: p.Tempo.String(), First: p.Style.Answer("first_side"), Focus: strings.Join(p.Focus, ", "),
 		Rev: cl.Doc.Rev, Total: tl.Total, Low: tl.Low, High: tl.High, Findings: cl.Findings, Empty: p.Rows() == 0,
 	}
 	if p.Target > 0 {
@@ -138,7 +139,17 @@ func viewBench(a *kit.Kit, c *gin.Context, cl *kit.Class, at plan.Path) (benchVi
 			marks = append(marks, draw.Mark{At: f.At, Grav: f.Severity, Says: f.Says})
 		}
 	}
-	v.Wave = draw.Wave(tl, review.Rails(p, tl, a.Lib, kit.Who(c).House.Limits), marks)
+	var ghost *timeline.Timeline
+	if cl.Day > 0 {
+		var err error
+		if v.Day, err = viewDay(a, c, cl); err != nil {
+			return v, err
+		}
+		if ghost, v.Day.Behind, err = behind(a, c, cl); err != nil {
+			return v, err
+		}
+	}
+	v.Wave = draw.Wave(tl, ghost, review.Rails(p, tl, a.Lib, kit.Who(c).House.Limits), marks)
 	n := 0
 	spans := rowSpans(tl)
 	for i := range p.Sections {
@@ -160,7 +171,7 @@ func viewBench(a *kit.Kit, c *gin.Context, cl *kit.Class, at plan.Path) (benchVi
 	}
 	v.Rows = n
 	var err error
-	v.Undo, v.Redo, err = a.Store.Sessions.StepWords(c.Request.Context(), kit.Who(c).Studio.ID, cl.Doc.ID)
+	v.Undo, v.Redo, err = a.Shelf(cl).StepWords(c.Request.Context(), kit.Who(c).Studio.ID, cl.Doc.ID)
 	v.CanUndo, v.CanRedo = v.Undo != "", v.Redo != ""
 	return v, err
 }
@@ -240,12 +251,17 @@ func showBench(a *kit.Kit, c *gin.Context) {
 		a.Fail(c, err)
 		return
 	}
-	v.Context = a.DayOf(c, cl.Doc.ID)
-	if v.Pieces, err = piecesOf(a, c, cl.Doc.ID); err != nil {
+	nav := "Sessions"
+	if cl.Day > 0 {
+		nav = "Series"
+	} else {
+		v.Context = a.DayOf(c, cl.ID)
+	}
+	if v.Pieces, err = piecesOf(a, c, cl.ID); err != nil {
 		a.Fail(c, err)
 		return
 	}
-	a.Show(c, "bench", cl.Plan.Title, "Sessions", v, "js/Sortable.min.js", "js/bench.js")
+	a.Show(c, "bench", cl.Plan.Title, nav, v, "js/Sortable.min.js", "js/bench.js")
 }
 
 // change does one edit: it is saved at once, and one answer redraws wave, clock, rows and second look.
@@ -261,16 +277,16 @@ func change(a *kit.Kit, c *gin.Context) {
 		a.Problem(c, http.StatusUnprocessableEntity, "That did not work: reload the page and try again.")
 		return
 	}
-	if rev != cl.Doc.Rev {
+	if rev != cl.Doc.Rev && (goesBack(f) || f.Get("op") == "carry" || !a.Untouched(c, cl, rev)) {
 		answerConflict(a, c, cl, rev, f)
 		return
 	}
-	ch, step, err := changed(a, c, cl, f)
+	ch, err := changed(a, c, cl, f)
 	if err != nil {
 		a.FailEdit(c, err)
 		return
 	}
-	now, err := a.Store.Sessions.SaveStep(c.Request.Context(), kit.Who(c).Studio.ID, cl.Doc.ID, cl.Doc.Rev, step, kit.Stored(c, ch))
+	done, err := a.Save(c, cl, ch)
 	var conflict *store.Conflict
 	switch {
 	case errors.As(err, &conflict):
@@ -284,10 +300,11 @@ func change(a *kit.Kit, c *gin.Context) {
 	case err != nil:
 		a.FailSave(c, err)
 		return
+	case done.Plan == nil: // what was undone has taken the day's class away: the board shows what there is
+		c.Header("HX-Redirect", "/series/"+done.Doc.ID)
+		c.Status(http.StatusOK)
+		return
 	}
-	done := &kit.Class{Doc: cl.Doc, Plan: ch.Session, Lib: a.Lib}
-	done.Doc.Rev, done.Doc.Stamp = now.Rev, now.Stamp
-	a.KeepPlan(done.Doc, now, ch.Session)
 	if err := a.WorkOut(c, done); err != nil {
 		a.Fail(c, err)
 		return
@@ -297,38 +314,26 @@ func change(a *kit.Kit, c *gin.Context) {
 		a.Fail(c, err)
 		return
 	}
-	c.Header("HX-Trigger", `{"saved":{"rev":`+strconv.Itoa(now.Rev)+`}}`)
+	c.Header("HX-Trigger", `{"saved":{"rev":`+strconv.Itoa(done.Doc.Rev)+`}}`)
 	a.Render(c, http.StatusOK, "bench", "bench", v)
 }
 
+// goesBack tells whether a form asks for undo or redo.
+func goesBack(f url.Values) bool { return f.Get("op") == "undo" || f.Get("op") == "redo" }
+
 // changed does what a form asks on a copy. Undo and redo give the state of the history they return to.
-func changed(a *kit.Kit, c *gin.Context, cl *kit.Class, f url.Values) (ch plan.Changed, step store.Step, err error) {
-	op := f.Get("op")
-	if op != "undo" && op != "redo" {
-		cmd, err := command(a, c, cl, f)
-		if err != nil {
-			return ch, step, err
-		}
-		ch, err = plan.Apply(cl.Plan, a.Lib, cmd)
-		return ch, step, err
+func changed(a *kit.Kit, c *gin.Context, cl *kit.Class, f url.Values) (kit.Changed, error) {
+	switch {
+	case goesBack(f):
+		return a.Back(c, cl, f.Get("op") == "redo")
+	case f.Get("op") == "carry":
+		return carried(a, c, cl, f)
 	}
-	find, word := a.Store.Sessions.Undo, "Undo: "
-	if op == "redo" {
-		find, word = a.Store.Sessions.Redo, "Redo: "
-	}
-	step, err = find(c.Request.Context(), kit.Who(c).Studio.ID, cl.Doc.ID)
-	if errors.Is(err, store.ErrNotFound) {
-		return ch, step, errors.New("nothing to " + op)
-	}
+	cmd, err := command(a, c, cl, f)
 	if err != nil {
-		return ch, step, kit.Trouble(err)
+		return kit.Changed{}, err
 	}
-	was, err := plan.ReadSession(step.Doc, a.Lib)
-	if err != nil {
-		return ch, step, fmt.Errorf("the version before cannot be read: %w", err)
-	}
-	ch, err = plan.Apply(cl.Plan, a.Lib, &plan.Become{Session: was, Says: word + step.Says})
-	return ch, step, err
+	return a.Do(c, cl, cmd)
 }
 
 // conflictView shows both versions when somebody else changed the session first.
@@ -349,8 +354,8 @@ func answerConflict(a *kit.Kit, c *gin.Context, now *kit.Class, rev int, f url.V
 		a.Fail(c, err)
 		return
 	}
-	v := conflictView{ID: now.Doc.ID, Rev: now.Doc.Rev, TheirWave: draw.SmallWave(now.TL, 240, 48, "As it is now: "+draw.WaveWords(now.TL))}
-	history, err := a.Store.Sessions.History(c.Request.Context(), kit.Who(c).Studio.ID, now.Doc.ID, 50)
+	v := conflictView{ID: now.ID, Rev: now.Doc.Rev, TheirWave: draw.SmallWave(now.TL, 240, 48, "As it is now: "+draw.WaveWords(now.TL))}
+	history, err := a.Shelf(now).History(c.Request.Context(), kit.Who(c).Studio.ID, now.Doc.ID, 50)
 	if err != nil {
 		a.Fail(c, err)
 		return
@@ -365,10 +370,10 @@ func answerConflict(a *kit.Kit, c *gin.Context, now *kit.Class, rev int, f url.V
 		again[k] = strings.Join(f[k], " ")
 	}
 	again["rev"] = strconv.Itoa(now.Doc.Rev)
-	if f.Get("op") == "undo" || f.Get("op") == "redo" {
-		v.Mine, v.Why = f.Get("op"), "Undo and redo go by the newest version."
+	if goesBack(f) || f.Get("op") == "carry" {
+		v.Mine, v.Why = f.Get("op"), "It goes by the newest version: look at that first."
 	} else {
-		ch, _, err := changed(a, c, now, f)
+		ch, err := changed(a, c, now, f)
 		if err != nil {
 			v.Mine, v.Why = f.Get("op"), "It does not fit the newest version: "+err.Error()+"."
 			if l := f.Get("line"); l != "" {
@@ -376,7 +381,7 @@ func answerConflict(a *kit.Kit, c *gin.Context, now *kit.Class, rev int, f url.V
 			}
 		} else {
 			v.Mine, v.CanAgain = ch.Says, true
-			if tl, err := timeline.Build(ch.Session, a.Lib); err == nil {
+			if tl, err := timeline.Build(ch.Plan, a.Lib); err == nil {
 				v.Wave = draw.SmallWave(tl, 240, 48, "With your change: "+draw.WaveWords(tl))
 			}
 		}

@@ -49,8 +49,16 @@
   }
   var picked = function () { return chosen.length ? chosen.slice() : [current]; };
 
+  // What stands behind the wave is hidden or shown as it was last.
+  function shadow() {
+    var no = localStorage.getItem('wavekine.behind') === 'no', b = $('[data-behind]');
+    document.documentElement.classList.toggle('no-behind', no);
+    if (b) { b.textContent = no ? 'show it' : 'hide it'; b.setAttribute('aria-pressed', String(!no)); }
+  }
+
   // ---- after every answer
   function wire() {
+    shadow();
     var first = row(current) || rows()[0];
     if (first) { first.tabIndex = 0; if (!row(current) && !/\.0\.0$/.test(current)) current = ''; }
     $$('ul.rows').forEach(function (ul) {
@@ -174,10 +182,11 @@
     } else if ((el = t.closest('[data-mend]'))) propose('mend&id=' + encodeURIComponent(el.dataset.mend));
     else if ((el = t.closest('[data-go]'))) { e.preventDefault(); go(row(el.dataset.go)); }
     else if ((el = t.closest('[data-propose]'))) propose(el.dataset.propose);
-    else if ((el = t.closest('[data-take]'))) { var take = { op: el.dataset.take }; if (el.dataset.mendId) take.mend = el.dataset.mendId; edit(take, false); }
+    else if ((el = t.closest('[data-take]'))) { var take = { op: el.dataset.take }; if (el.dataset.scope) take.scope = el.dataset.scope; if (el.dataset.mendId) take.mend = el.dataset.mendId; edit(take, false); }
     else if ((el = t.closest('[data-aside]'))) aside(el);
     else if ((el = t.closest('[data-unaside]'))) edit({ op: 'unaside', rule: el.dataset.unaside, about: el.dataset.about }, false);
     else if (t.closest('[data-leave]')) leave();
+    else if (t.closest('[data-behind]')) { localStorage.setItem('wavekine.behind', document.documentElement.classList.contains('no-behind') ? '' : 'no'); shadow(); }
     else if ((el = t.closest('[data-again]'))) edit(JSON.parse(el.dataset.again));
     else if ((el = t.closest('[data-unwrap]'))) edit({ op: 'unwrap', at: el.dataset.unwrap });
     else if ((el = t.closest('[data-section-delete]'))) edit({ op: 'section-delete', section: el.dataset.sectionDelete }, false);

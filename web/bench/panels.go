@@ -108,5 +108,9 @@ func showOptions(a *kit.Kit, c *gin.Context) {
 
 // showHistory lists what was changed when and by whom.
 func showHistory(a *kit.Kit, c *gin.Context) {
-	a.ShowHistory(c, a.Store.Sessions, "sessions", "bench")
+	if series, _, ok := kit.SplitDayID(c.Param("id")); ok { // a day has that of its series
+		a.ShowHistory(c, a.Store.Series, "series", series, "bench")
+		return
+	}
+	a.ShowHistory(c, a.Store.Sessions, "sessions", c.Param("id"), "bench")
 }

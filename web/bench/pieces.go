@@ -161,7 +161,7 @@ func compare(a *kit.Kit, c *gin.Context) {
 	}
 	v := compareView{}
 	for _, d := range ds {
-		if d.ID != cl.Doc.ID {
+		if d.ID != cl.ID {
 			v.Others = append(v.Others, kit.Listed{ID: d.ID, Title: d.Title})
 		}
 	}
@@ -182,7 +182,7 @@ func compare(a *kit.Kit, c *gin.Context) {
 		longest = max(longest, other.TL.Total)
 	}
 	show := func(cl *kit.Class) comparedView {
-		return comparedView{cl.Doc.ID, cl.Plan.Title, draw.WaveOnScale(cl.TL, longest, 1100, 110, cl.Plan.Title+": "+draw.WaveWords(cl.TL)), cl.TL.Total}
+		return comparedView{cl.ID, cl.Plan.Title, draw.WaveOnScale(cl.TL, longest, 1100, 110, cl.Plan.Title+": "+draw.WaveWords(cl.TL)), cl.TL.Total}
 	}
 	v.A = show(cl)
 	if other != nil {

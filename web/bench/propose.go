@@ -6,6 +6,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"wavekine/core/board"
 	"wavekine/core/clock"
 	"wavekine/core/plan"
 	"wavekine/core/review"
@@ -24,6 +25,8 @@ type proposal struct {
 	BeforeWords, AfterWords string
 	Take                    bool
 	Mend                    string
+	Days                    []board.Change // of a series
+	Scope                   string
 }
 
 // propose previews what a command would change, before it does: fit, best order, a mend of a finding. What is
@@ -67,6 +70,16 @@ func propose(a *kit.Kit, c *gin.Context) {
 		}
 		cmd, v.Title, v.Take, v.Mend = m, m.Says, true, m.ID
 		v.Says = f.Says + ". " + f.Detail
+	case "carry":
+		v.Scope = c.Query("scope")
+		ch, err := carried(a, c, cl, c.Request.URL.Query())
+		if err != nil {
+			a.FailEdit(c, err)
+			return
+		}
+		v.Title, v.Days, v.Take = ch.Says, board.Diff(cl.Series, ch.Series, a.Lib), true
+		a.Render(c, http.StatusOK, "bench", "proposal", v)
+		return
 	default:
 		a.Refuse(c, kit.ErrUnknown)
 		return

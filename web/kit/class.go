@@ -18,9 +18,12 @@ import (
 	"wavekine/store"
 )
 
-// Class is a session read and worked out.
+// Class is a session read and worked out: a kept one, or that of a day of a series.
 type Class struct {
-	Doc      store.Document
+	ID       string         // its address: the session's id, or DayID
+	Day      int            // of a series, from 1; 0: a kept session
+	Series   *plan.Series   // of a day
+	Doc      store.Document // the session, or the series
 	Plan     *plan.Session
 	TL       *timeline.Timeline
 	Findings []review.Finding
@@ -31,14 +34,14 @@ type Class struct {
 // read reads a stored session; an *unreadableError where that cannot be done.
 func (a *Kit) read(d store.Document) (*Class, error) {
 	if kept, ok := a.plans.Get(planKey{d.StudioID, d.ID}); ok && kept.rev == d.Rev && kept.stamp == d.Stamp && kept.lib == a.Lib {
-		return &Class{Doc: d, Plan: kept.plan, Lib: a.Lib}, nil
+		return &Class{ID: d.ID, Doc: d, Plan: kept.plan, Lib: a.Lib}, nil
 	}
 	p, err := plan.ReadSession(d.Doc, a.Lib)
 	if err != nil {
 		return nil, &UnreadableError{"sessions", d, err}
 	}
 	a.keep(d, d.Rev, d.Stamp, p)
-	return &Class{Doc: d, Plan: p, Lib: a.Lib}, nil
+	return &Class{ID: d.ID, Doc: d, Plan: p, Lib: a.Lib}, nil
 }
 
 type planKey struct{ studio, id string }
@@ -87,8 +90,11 @@ func (a *Kit) Work(d store.Document) (*Class, error) {
 	return cl, nil
 }
 
-// Opened finds the session of the address, read and no more.
+// Opened finds the class of the address, read and no more.
 func (a *Kit) Opened(c *gin.Context) (*Class, error) {
+	if series, day, ok := SplitDayID(c.Param("id")); ok {
+		return a.dayClass(c, series, day)
+	}
 	d, err := a.Store.Sessions.Get(c.Request.Context(), Who(c).Studio.ID, c.Param("id"))
 	if err != nil {
 		return nil, err
@@ -99,7 +105,7 @@ func (a *Kit) Opened(c *gin.Context) (*Class, error) {
 // WorkOut works out what has not been yet: the timeline and the second look.
 func (a *Kit) WorkOut(c *gin.Context, cl *Class) (err error) {
 	if cl.TL == nil {
-		if cl.TL, err = timeline.Build(cl.Plan, a.Lib); err != nil {
+		if cl.TL, err = timeline.Build(cl.settled(), a.Lib); err != nil {
 			return err
 		}
 		return a.LookOver(c, cl)
@@ -107,7 +113,15 @@ func (a *Kit) WorkOut(c *gin.Context, cl *Class) (err error) {
 	return nil
 }
 
-// Class finds the session of the address, worked out and looked over.
+// settled is the class as it is done: a day of a series has settled its first side.
+func (cl *Class) settled() *plan.Session {
+	if cl.Day == 0 {
+		return cl.Plan
+	}
+	return cl.Plan.ForDay(cl.Day)
+}
+
+// Class finds the class of the address, worked out and looked over.
 func (a *Kit) Class(c *gin.Context) (*Class, error) {
 	cl, err := a.Opened(c)
 	if err != nil {

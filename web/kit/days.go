@@ -58,6 +58,9 @@ func (a *Kit) OnItsDay(c *gin.Context, cl *Class) error {
 	if cl.Plan.Style.First != plan.FirstByDay {
 		return nil
 	}
+	if cl.Day > 0 {
+		return a.OnDay(cl, cl.Day)
+	}
 	day := a.Now(c).YearDay()
 	if n := a.dayNumber(c, cl.Doc.ID); n > 0 {
 		day = n

@@ -57,7 +57,10 @@ func (a *Kit) Fail(c *gin.Context, err error) {
 	var big *http.MaxBytesError
 	var form formError
 	var odd *UnreadableError
+	var none noClassError
 	switch {
+	case errors.As(err, &none):
+		a.Problem(c, http.StatusNotFound, Sentence(none))
 	case errors.Is(err, sql.ErrNoRows):
 		a.Problem(c, http.StatusNotFound, "That is not here, or not yours.")
 	case errors.As(err, &big):

@@ -16,10 +16,10 @@ type HistoryView struct {
 	Revisions []store.Revision
 }
 
-// ShowHistory answers with what was changed of the document of the address, on a screen's page.
-func (a *Kit) ShowHistory(c *gin.Context, shelf *store.Shelf, kind, page string) {
+// ShowHistory answers with what was changed of a document, on a screen's page.
+func (a *Kit) ShowHistory(c *gin.Context, shelf *store.Shelf, kind, id, page string) {
 	studio := Who(c).Studio.ID
-	d, err := shelf.Get(c.Request.Context(), studio, c.Param("id"))
+	d, err := shelf.Get(c.Request.Context(), studio, id)
 	if err != nil {
 		a.Fail(c, err)
 		return

@@ -2,13 +2,16 @@ package kit
 
 import (
 	"log/slog"
+	"slices"
 	"time"
 
 	"github.com/gin-gonic/gin"
 
+	"wavekine/core/group"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/review"
+	"wavekine/store"
 )
 
 // peopleContext is what the second look knows of a studio's people and classes. It is kept for contextFor: that only
@@ -82,23 +85,66 @@ func (a *Kit) readContext(c *gin.Context) (p peopleContext, err error) {
 	if err != nil {
 		return p, err
 	}
-	for _, d := range ds {
+	given, err := a.givenOn(c, today, today.AddDate(0, 0, daysAhead))
+	if err != nil {
+		return p, err
+	}
+	for _, d := range append(ds, given...) {
 		s, err := plan.ReadSeries(d.Doc, a.Lib)
 		if err != nil { // one that cannot be read says so in its list; any session may stand in it
 			p.every = true
 			continue
 		}
-		for _, day := range s.Days {
-			p.scheduled[day.Ref] = true
+		for i, day := range s.Days {
+			p.scheduled[day.Ref], p.scheduled[DayID(d.ID, i+1)] = true, true
 		}
 	}
 	return p, nil
 }
 
+// givenOn lists the series that a group does between two dates, whenever they begin themselves.
+func (a *Kit) givenOn(c *gin.Context, from, to time.Time) (out []store.Document, err error) {
+	studio := Who(c).Studio.ID
+	groups, err := a.Store.Groups(c.Request.Context(), studio)
+	if err != nil || len(groups) == 0 {
+		return nil, err
+	}
+	var ids []string
+	for _, g := range groups {
+		ids = append(ids, g.SeriesID)
+	}
+	docs, err := a.Store.Series.ByID(c.Request.Context(), studio, ids)
+	if err != nil {
+		return nil, err
+	}
+	first, last := from.Format(time.DateOnly), to.Format(time.DateOnly)
+	for _, g := range groups {
+		d, ok := docs[g.SeriesID]
+		if !ok {
+			continue
+		}
+		s, err := plan.ReadSeries(d.Doc, a.Lib)
+		if err != nil {
+			continue
+		}
+		days, err := g.Group.Dates(s)
+		if err != nil {
+			continue
+		}
+		if slices.ContainsFunc(days, func(on group.Dated) bool {
+			day := on.Date.Format(time.DateOnly)
+			return !on.Off && day >= first && day <= last
+		}) {
+			out = append(out, d)
+		}
+	}
+	return out, nil
+}
+
 // LookOver takes the second look at a class, without what was set aside for it or for the house.
 func (a *Kit) LookOver(c *gin.Context, cl *Class) error {
 	h := Who(c).House
-	all, err := review.CheckFor(Bounded(c), cl.Plan, cl.TL, a.Lib, h.Limits, a.reviewContext(c, cl.Doc.ID))
+	all, err := review.CheckFor(Bounded(c), cl.Plan, cl.TL, a.Lib, h.Limits, a.reviewContext(c, cl.ID))
 	if err != nil {
 		return err
 	}

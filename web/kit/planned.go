@@ -12,5 +12,5 @@ func (a *Kit) Planned(cl *Class, teacher string) (*run.Run, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &run.Run{Session: cl.Doc.ID, Rev: cl.Doc.Rev, Title: cl.Plan.Title, Teacher: teacher, Asked: cl.Plan.Target, Steps: run.StepsOf(cl.TL, usual)}, nil
+	return &run.Run{Session: cl.ID, Rev: cl.Doc.Rev, Title: cl.Plan.Title, Teacher: teacher, Asked: cl.Plan.Target, Steps: run.StepsOf(cl.TL, usual)}, nil
 }

@@ -51,7 +51,7 @@ type leadData struct {
 
 func dataOf(a *kit.Kit, cl *kit.Class, teacher string) (leadData, error) {
 	d := leadData{
-		ID: cl.Doc.ID, Rev: cl.Doc.Rev, Title: cl.Plan.Title, Promised: int64(cl.Plan.Target), Total: int64(cl.TL.Total),
+		ID: cl.ID, Rev: cl.Doc.Rev, Title: cl.Plan.Title, Promised: int64(cl.Plan.Target), Total: int64(cl.TL.Total),
 		Mirrored: cl.Plan.Style.Mirror != plan.NotMirrored, Rows: cl.Plan.Rows(), Down: cl.Plan.Style.Countdown, Steps: make([]leadStep, 0, len(cl.TL.Steps)),
 	}
 	for i, l := range lead.Steps(cl.Plan, cl.TL) {
@@ -74,6 +74,12 @@ func showLead(a *kit.Kit, c *gin.Context) {
 	if err != nil {
 		a.Fail(c, err)
 		return
+	}
+	if cl.Day > 0 {
+		if kept := cl.Series.Days[cl.Day-1].Ref; kept != "" { // the log has it under the session
+			c.Redirect(http.StatusSeeOther, "/sessions/"+kept+"/lead")
+			return
+		}
 	}
 	if err := a.OnItsDay(c, cl); err != nil {
 		a.Fail(c, err)
@@ -122,7 +128,7 @@ func saveRun(a *kit.Kit, c *gin.Context) {
 		says(http.StatusForbidden, "it was led by another teacher: it is sent when they sign in here")
 		return
 	}
-	if _, err := a.Store.Sessions.Get(c.Request.Context(), w.Studio.ID, r.Session); err != nil {
+	if err := a.ThereIs(c, r.Session); err != nil {
 		if errors.Is(err, store.ErrNotFound) {
 			says(http.StatusNotFound, "the session it belongs to is not there")
 			return

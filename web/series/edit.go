@@ -103,18 +103,12 @@ func changedSeries(a *kit.Kit, c *gin.Context, id string, s *plan.Series, f url.
 
 // withOf is what the commands of the board need: the sessions that days name, those to lay from, the house's limits.
 func withOf(a *kit.Kit, c *gin.Context, s *plan.Series) (w board.With, err error) {
-	w = board.With{Kept: map[string]lay.Kept{}, Limits: kit.Who(c).House.Limits, Within: kit.Bounded(c)}
+	w = board.With{Limits: kit.Who(c).House.Limits, Within: kit.Bounded(c)}
 	if w.Pieces, err = pieces(a, c); err != nil {
 		return w, err
 	}
-	docs, err := a.Store.Sessions.ByID(c.Request.Context(), kit.Who(c).Studio.ID, kit.Refs(s))
-	if err != nil {
+	if w.Kept, err = a.KeptSessions(c, kit.Refs(s)); err != nil {
 		return w, err
-	}
-	for id, d := range docs {
-		if k, ok := keptOf(a, d); ok {
-			w.Kept[id] = k
-		}
 	}
 	if b, err := lay.BriefOf(a.Lib, s); err == nil {
 		if w.Own, err = material(a, c, b.From); err != nil {
@@ -136,15 +130,6 @@ func pieces(a *kit.Kit, c *gin.Context) (out []lay.Piece, err error) {
 		}
 	}
 	return out, nil
-}
-
-// keptOf reads a kept session to be laid; ok is false where it cannot be read, which the list of sessions says.
-func keptOf(a *kit.Kit, d store.Document) (k lay.Kept, ok bool) {
-	cl, err := a.Work(d)
-	if err != nil {
-		return k, false
-	}
-	return lay.Kept{ID: d.ID, Rev: d.Rev, Session: cl.Plan}, true
 }
 
 // mostMaterial is from how many sessions a series is laid, the last changed or the last taught; judgement.
@@ -181,7 +166,7 @@ func material(a *kit.Kit, c *gin.Context, from brief.Source) (out []lay.Kept, er
 		}
 	}
 	for _, d := range docs[:min(len(docs), mostMaterial)] {
-		if k, ok := keptOf(a, d); ok {
+		if k, ok := a.KeptOf(d); ok {
 			out = append(out, k)
 		}
 	}

@@ -289,7 +289,7 @@ func showSeries(a *kit.Kit, c *gin.Context) {
 
 // seriesHistory lists what was changed of a series when and by whom.
 func seriesHistory(a *kit.Kit, c *gin.Context) {
-	a.ShowHistory(c, a.Store.Series, "series", "series")
+	a.ShowHistory(c, a.Store.Series, "series", c.Param("id"), "series")
 }
 
 // deleteSeries deletes an archived series for good.

@@ -2,8 +2,8 @@ package series_test
 
 import (
 	"bytes"
+	"context"
 	"fmt"
-	"net/url"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -158,14 +158,21 @@ func TestTodaySaysWhatIsOn(t *testing.T) {
 	p.Until(`location.pathname.endsWith('/lead')`)
 }
 
-// A day's own class is opened, not led, from Today: where it comes first, the key leads the next.
-func TestEnterLeadsPastADaysOwnClass(t *testing.T) {
-	base, _ := webtest.Site(t)
-	v := webtest.Visit(t, base).SignIn(demo.Email)
-	code, body, _ := v.Do("POST", "/series-lay", url.Values{"brief": {"3 days from 13 may 2026, 8 min, hips"}})
-	require.Equal(t, 303, code, body)
+// A day's own class is led from Today like any other, and stands in the log.
+func TestADaysOwnClassIsLed(t *testing.T) {
+	base, st := webtest.Site(t)
+	at := layBoard(t, base, "3 days from 13 may 2026, 8 min, hips")
 	p := webtest.SignedInPage(t, base, demo.Email, 1280, 800)
-	require.Contains(t, p.Text(".onday"), "Open", "the series laid comes first")
 	p.Keys("\r")
-	p.Until(`location.pathname.endsWith('/lead')`)
+	p.Until(`location.pathname === '` + strings.Replace(at, "/series/", "/sessions/", 1) + `.2/lead'`)
+	p.Until(`document.querySelectorAll('#l-fig path').length > 3`)
+	p.Keys(" ")
+	p.Until(`/0:0[1-9] gone/.test(document.querySelector('#l-clock').textContent)`)
+	p.Keys("q")
+	p.Until(`document.querySelector('#l-done-where').textContent.includes('The server has it')`)
+	runs, err := st.Runs(context.Background(), "claybank", 1)
+	require.NoError(t, err)
+	assert.Equal(t, strings.TrimPrefix(at, "/series/")+".2", runs[0].PlanID)
+	p.Click("#l-done-log")
+	p.Until(`document.body.textContent.includes('Where the time went')`)
 }

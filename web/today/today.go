@@ -38,7 +38,6 @@ var Screen = kit.Screen{
 type onDay struct {
 	Time, Title, Words, Plan string
 	Slot                     string
-	Series                   string // the series whose day has a class of its own
 	Wave                     []byte
 	Total                    clock.Span
 	First                    bool // the one the Lead key takes
@@ -46,7 +45,7 @@ type onDay struct {
 }
 
 // canLead says whether its line has a Lead button.
-func (o onDay) canLead() bool { return o.Series == "" && !o.Odd }
+func (o onDay) canLead() bool { return !o.Odd }
 
 // decision is something that wants a word from the teacher.
 type decision struct {
@@ -81,7 +80,7 @@ func showToday(a *kit.Kit, c *gin.Context) {
 		return
 	}
 	v.Today, v.Tomorrow = week[0].list, week[1].list
-	// A day's own class of a series is opened, not led from here: the key goes to the first that can be.
+	// The key goes to the first that can be led: one that cannot be read has no button.
 	if i := slices.IndexFunc(v.Today, onDay.canLead); i >= 0 {
 		v.Today[i].First = true
 	}
@@ -171,15 +170,23 @@ func (l *lister) put(i, nth int, o onDay, doc store.Document) error {
 	if err != nil {
 		return err
 	}
+	return l.putClass(i, nth, o, cl)
+}
+
+// putClass lists a class that was worked out.
+func (l *lister) putClass(i, nth int, o onDay, cl *kit.Class) error {
 	if err := l.a.OnDay(cl, nth); err != nil {
 		return err
 	}
-	err = l.a.LookOver(l.c, cl)
+	err := l.a.LookOver(l.c, cl)
 	late := errors.Is(err, context.DeadlineExceeded)
 	if err != nil && !late {
 		return err
 	}
-	o.Title, o.Plan, o.Total = cl.Plan.Title, doc.ID, cl.TL.Total
+	if o.Title == "" {
+		o.Title = cl.Plan.Title
+	}
+	o.Plan, o.Total = cl.ID, cl.TL.Total
 	o.Wave = draw.SmallWave(cl.TL, 212, 46, o.Title+": "+draw.WaveWords(cl.TL))
 	if late {
 		o.Words += ", not looked over: open it"
@@ -268,21 +275,15 @@ func (l *lister) day(i, n int, s *plan.Series, d store.Document, docs map[string
 	if day.Session == nil {
 		return nil
 	}
-	class := day.Session.ForDay(n)
-	tl, err := timeline.Build(class, l.a.Lib)
+	cl, err := l.a.ClassOfDay(l.c, d, s, n)
 	if err != nil {
 		return err
 	}
-	o.Title, o.Series, o.Total = class.Title, d.ID, tl.Total
-	if day.Title != "" {
-		o.Title = day.Title
+	if cl.TL, err = timeline.Build(cl.Plan, l.a.Lib); err != nil {
+		return err
 	}
-	o.Wave = draw.SmallWave(tl, 212, 46, o.Title+": "+draw.WaveWords(tl))
-	if k := tl.KitNames(); k != "" {
-		o.Words += ", " + k + " needed"
-	}
-	l.days[i].list = append(l.days[i].list, o)
-	return nil
+	o.Title = day.Title
+	return l.putClass(i, n, o, cl)
 }
 
 // slots lists the sessions that were put on a day by themselves.
@@ -316,13 +317,13 @@ func decisions(a *kit.Kit, _ *gin.Context, week []dayOn, runs []kit.RunView) (ou
 	seen := map[string]bool{}
 	for _, d := range week {
 		for _, cl := range d.cls {
-			if seen[cl.Doc.ID] {
+			if seen[cl.ID] {
 				continue
 			}
-			seen[cl.Doc.ID] = true
+			seen[cl.ID] = true
 			for _, f := range cl.Findings {
 				if f.Severity == review.Stop && len(out) < 4 {
-					out = append(out, decision{"stop", f.Says, cl.Plan.Title + ": " + f.Detail, "/sessions/" + cl.Doc.ID, "Open the session"})
+					out = append(out, decision{"stop", f.Says, cl.Plan.Title + ": " + f.Detail, "/sessions/" + cl.ID, "Open the session"})
 				}
 			}
 		}
