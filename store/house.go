@@ -19,6 +19,12 @@ type Studio struct {
 	Library   int             `db:"library_rev"` // counts the changes of the studio's library
 }
 
+// StudioByID finds a studio; ErrNotFound.
+func (s *Store) StudioByID(ctx context.Context, id string) (st Studio, err error) {
+	err = s.DB.GetContext(ctx, &st, `SELECT studio_id, name, zone, house, rev, created_at, library_rev FROM studios WHERE studio_id = $1`, id)
+	return st, err
+}
+
 // HouseRevision is a studio's settings as they were at a revision.
 type HouseRevision struct {
 	Studio

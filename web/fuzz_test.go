@@ -483,7 +483,7 @@ func (z *fuzz) forms() map[string]func() (string, url.Values) {
 		},
 		"/groups/:id/edit": func() (string, url.Values) {
 			id := first(`SELECT group_id FROM series_groups`)
-			f := url.Values{"op": {z.pick("head", "pause", "unpause", "move", "off", "on")}, "rev": {z.pick(first(`SELECT rev::text FROM series_groups WHERE group_id = '`+id+`'`), "1")}, "day": {"1"}, "from": {"2026-06-0" + z.n(1, 9)}, "to": {"2026-06-1" + z.n(0, 9)}, "name": {"Evening"}, "start": {"2026-05-" + z.n(10, 28)}, "on": {z.pick("", "sundays")}, "time": {"09:00"}}
+			f := url.Values{"op": {z.pick("head", "pause", "unpause", "move", "off", "on", "holidays")}, "rev": {z.pick(first(`SELECT rev::text FROM series_groups WHERE group_id = '`+id+`'`), "1")}, "day": {"1"}, "from": {"2026-06-0" + z.n(1, 9)}, "to": {"2026-06-1" + z.n(0, 9)}, "name": {"Evening"}, "start": {"2026-05-" + z.n(10, 28)}, "on": {z.pick("", "sundays")}, "time": {"09:00"}}
 			return "/groups/" + id + "/edit", f
 		},
 		"/groups/:id/delete": func() (string, url.Values) {
@@ -514,7 +514,10 @@ func (z *fuzz) forms() map[string]func() (string, url.Values) {
 			return "/people/" + id + "/delete", url.Values{"rev": {z.pick(first(`SELECT rev::text FROM movers WHERE mover_id = '`+id+`'`), "1")}}
 		},
 		"/house": func() (string, url.Values) {
-			return "/house", url.Values{"rev": {first(`SELECT rev::text FROM house_revisions`)}, "name": {"Claybank Pottery"}, "zone": {z.pick("Europe/Lisbon", "UTC")}, "head_up": {z.n(30, 300)}, "style-breath": {z.pick("nose-nose", "free")}, "style-count": {z.pick("singles", "pairs")}}
+			return "/house", url.Values{"rev": {first(`SELECT rev::text FROM house_revisions`)}, "name": {"Claybank Pottery"}, "zone": {z.pick("Europe/Lisbon", "UTC")}, "head_up": {z.n(30, 300)}, "style-breath": {z.pick("nose-nose", "free")}, "style-count": {z.pick("singles", "pairs")}, "wording-day": {z.pick("", "Day {day}: {title}\r\n{kit}", "{minutes}", "{nothing}")}}
+		},
+		"/house/holidays": func() (string, url.Values) {
+			return "/house/holidays", url.Values{"do": {z.pick("add", "add", "out", "past")}, "from": {"2026-0" + z.n(5, 9) + "-1" + z.n(0, 9)}, "to": {z.pick("", "2026-10-01")}, "what": {z.pick("", "Kiln holidays", "Feast")}}
 		},
 		"/house/aside": func() (string, url.Values) {
 			return "/house/aside", url.Values{"rule": {z.pick("head-up", "sides")}, "amount": {z.n(1, 9)}, "reason": {"ours are used to it"}, "do": {z.pick("", "back")}}

@@ -151,8 +151,40 @@ func KitSaid(things []movement.Thing) string {
 
 // Wording is how a house announces a series: lines with places in braces. A line of which every place is empty is left out.
 type Wording struct {
-	Day, Week, Series string
+	Day    string `json:"day,omitempty"`
+	Week   string `json:"week,omitempty"`
+	Series string `json:"series,omitempty"`
 }
+
+// parts are the texts of a wording with those of another.
+func (w *Wording) parts(o *Wording) [3][2]*string {
+	return [...][2]*string{{&w.Day, &o.Day}, {&w.Week, &o.Week}, {&w.Series, &o.Series}}
+}
+
+// Whole is the wording with the usual text where it has none of its own.
+func (w Wording) Whole() Wording {
+	usual := UsualWording()
+	for _, p := range w.parts(&usual) {
+		if *p[0] == "" {
+			*p[0] = *p[1]
+		}
+	}
+	return w
+}
+
+// Own is the wording without what is as usual.
+func (w Wording) Own() Wording {
+	usual := UsualWording()
+	for _, p := range w.parts(&usual) {
+		if *p[0] == *p[1] {
+			*p[0] = ""
+		}
+	}
+	return w
+}
+
+// Places lists what a wording of a day, a week or a series may have in braces.
+func Places(of string) []string { return slices.Clone(places[of]) }
 
 // UsualWording is the house's wording where it has none of its own.
 func UsualWording() Wording {

@@ -13,6 +13,8 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"wavekine/core/export"
+	"wavekine/core/group"
 	"wavekine/core/plan"
 	"wavekine/core/review"
 	"wavekine/store"
@@ -28,6 +30,7 @@ var Screen = kit.Screen{
 	Routes: func(a *kit.Kit, in gin.IRoutes) {
 		in.POST("/templates/:id/delete", a.With(deleteTemplate))
 		in.POST("/house/aside", a.With(asideHouse))
+		in.POST("/house/holidays", a.With(holidays))
 		in.GET("/house/pace", a.With(paceSeen))
 		in.POST("/house/pace", a.With(acceptPace))
 		in.GET("/house", a.With(showHouse))
@@ -39,6 +42,12 @@ var Screen = kit.Screen{
 		in.POST("/house/teachers/:id/remove", a.MustOwn, a.With(removeTeacher))
 		in.POST("/house/teachers/:id/return", a.MustOwn, a.With(returnTeacher))
 	},
+}
+
+// wordingView is a text that the house words, with what may stand in it.
+type wordingView struct {
+	Name, Text string
+	Places     []string
 }
 
 type limitView struct {
@@ -55,6 +64,8 @@ type houseView struct {
 	Style      []kit.StyleView
 	Aside      []plan.Aside
 	Templates  []store.Template
+	Wording    []wordingView
+	Holidays   group.Holidays
 	Past       []store.HouseRevision
 	teachersView
 }
@@ -75,6 +86,11 @@ func houseWith(a *kit.Kit, c *gin.Context, status int, made *madeLink) {
 			l.Key, l.Name, l.Unit, l.Source, number(w.House.Limits.Of(l)), number(l.Default), number(l.Least), number(l.Most), w.House.Limits.Changed(l),
 		})
 	}
+	whole := w.House.Wording.Whole()
+	for i, text := range wordings(&whole) {
+		v.Wording = append(v.Wording, wordingView{wordingNames[i], *text, export.Places(wordingNames[i])})
+	}
+	v.Holidays = w.House.Holidays
 	var err error
 	if v.Templates, err = a.Store.Templates(c.Request.Context(), w.Studio.ID); err != nil {
 		a.Fail(c, err)
@@ -103,7 +119,18 @@ func settings(st *store.Studio, h *kit.House) map[string]string {
 	for _, n := range kit.StyleViews(h.Style) {
 		m["style-"+n.Key] = n.Value
 	}
+	whole := h.Wording.Whole()
+	for i, text := range wordings(&whole) {
+		m["wording-"+wordingNames[i]] = *text
+	}
 	return m
+}
+
+// wordingNames are what a house words itself.
+var wordingNames = [...]string{"day", "week", "series"}
+
+func wordings(w *export.Wording) [len(wordingNames)]*string {
+	return [...]*string{&w.Day, &w.Week, &w.Series}
 }
 
 // typed reads the form; a limit that was emptied goes back to its default.
@@ -111,6 +138,14 @@ func typed(c *gin.Context) (map[string]string, error) {
 	m := map[string]string{}
 	for k := range c.Request.PostForm {
 		m[k] = strings.TrimSpace(c.PostForm(k))
+	}
+	usual := export.UsualWording()
+	for i, text := range wordings(&usual) {
+		if t, sent := m["wording-"+wordingNames[i]]; sent && t == "" {
+			m["wording-"+wordingNames[i]] = *text
+		} else if sent {
+			m["wording-"+wordingNames[i]] = strings.ReplaceAll(t, "\r\n", "\n")
+		}
 	}
 	for _, l := range review.AllLimits() {
 		t, sent := m[l.Key]
@@ -156,6 +191,13 @@ func put(st *store.Studio, h *kit.House, m map[string]string) error {
 			return err
 		}
 	}
+	for i, text := range wordings(&h.Wording) {
+		*text = m["wording-"+wordingNames[i]]
+	}
+	if err := h.Wording.Check(); err != nil {
+		return err
+	}
+	h.Wording = h.Wording.Own()
 	return nil
 }
 
@@ -166,6 +208,9 @@ func called(key string) string {
 		return "Studio"
 	case "zone":
 		return "Time zone"
+	}
+	if of, ok := strings.CutPrefix(key, "wording-"); ok {
+		return "Announcement of a " + of
 	}
 	for _, l := range review.AllLimits() {
 		if l.Key == key {

@@ -7,6 +7,8 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"wavekine/core/export"
+	"wavekine/core/group"
 	"wavekine/core/plan"
 	"wavekine/core/review"
 	"wavekine/store"
@@ -17,15 +19,25 @@ type House struct {
 	Limits review.Limits `json:"limits"`
 	Style  plan.Style    `json:"-"` // written into every new session
 	Aside  []plan.Aside  `json:"-"` // kinds of findings set aside for the whole house
+
+	Wording  export.Wording `json:"-"` // how series are announced, where that is not as usual
+	Holidays group.Holidays `json:"-"` // days without classes
 }
 
 // MarshalJSON writes the settings as they are stored.
 func (h House) MarshalJSON() ([]byte, error) {
+	var wording *export.Wording
+	if own := h.Wording.Own(); own != (export.Wording{}) {
+		wording = &own
+	}
 	return json.Marshal(struct {
 		Limits review.Limits `json:"limits"`
 		Style  *plan.Style   `json:"style"`
 		Aside  []plan.Aside  `json:"aside,omitempty"`
-	}{h.Limits, &h.Style, h.Aside})
+
+		Wording  *export.Wording `json:"wording,omitempty"`
+		Holidays group.Holidays  `json:"holidays,omitempty"`
+	}{h.Limits, &h.Style, h.Aside, wording, h.Holidays})
 }
 
 // ReadHouse reads a studio's settings; what is not set has its default.
@@ -37,6 +49,8 @@ func ReadHouse(text []byte) House {
 			Rule, Reason string
 			Amount       float64
 		} `json:"aside"`
+		Wording  export.Wording  `json:"wording"`
+		Holidays json.RawMessage `json:"holidays"`
 	}
 	_ = json.Unmarshal(text, &h) // written by ChangeHouse only
 	_ = json.Unmarshal(text, &more)
@@ -45,6 +59,12 @@ func ReadHouse(text []byte) House {
 	}
 	for _, a := range more.Aside {
 		h.Aside = append(h.Aside, plan.Aside{Rule: a.Rule, Reason: a.Reason, Amount: a.Amount})
+	}
+	if more.Wording.Check() == nil {
+		h.Wording = more.Wording
+	}
+	if json.Unmarshal(more.Holidays, &h.Holidays) != nil {
+		h.Holidays = nil
 	}
 	return h
 }

@@ -7,6 +7,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"wavekine/core/group"
 	"wavekine/core/strict"
 )
 
@@ -37,4 +38,21 @@ func Uploaded(c *gin.Context) (text []byte, name string, err error) {
 	defer func() { _ = r.Close() }()
 	text, err = io.ReadAll(io.LimitReader(r, strict.MaxBytes+1))
 	return text, f.Filename, err
+}
+
+// Calendar reads a calendar file (.ics) of a form.
+func Calendar(c *gin.Context) ([]byte, error) {
+	f, err := c.FormFile("file")
+	if err != nil {
+		return nil, errors.New("choose a calendar file (.ics) first")
+	}
+	if f.Size > group.MaxCalendar {
+		return nil, group.ErrTooLarge
+	}
+	r, err := f.Open()
+	if err != nil {
+		return nil, err
+	}
+	defer func() { _ = r.Close() }()
+	return io.ReadAll(io.LimitReader(r, group.MaxCalendar+1))
 }

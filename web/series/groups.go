@@ -3,7 +3,6 @@ package series
 import (
 	"errors"
 	"fmt"
-	"io"
 	"net/http"
 	"strconv"
 	"strings"
@@ -33,6 +32,7 @@ type groupView struct {
 	Skip            int
 	Address         bool
 	Peaks           string // another group's peak on the same date
+	Holiday         string // classes that fall on holidays of the house
 }
 
 type groupsView struct {
@@ -40,6 +40,7 @@ type groupsView struct {
 	Groups []groupView
 	Start  string
 	Days   int
+	Off    bool   // the house has holidays
 	Secret string // the address that was just made, told once
 	Told   string // of which group
 }
@@ -52,7 +53,7 @@ func viewGroups(a *kit.Kit, c *gin.Context, d store.Document, s *plan.Series) (v
 	}
 	now := a.Now(c)
 	today := time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, time.UTC)
-	v = groupsView{Of: d.ID, Start: today.AddDate(0, 0, 1).Format(time.DateOnly), Days: len(s.Days)}
+	v = groupsView{Of: d.ID, Start: today.AddDate(0, 0, 1).Format(time.DateOnly), Days: len(s.Days), Off: len(kit.Who(c).House.Holidays) > 0}
 	for i := range gs {
 		g := gs[i].Group
 		days, err := g.Dates(s)
@@ -81,6 +82,9 @@ func viewGroups(a *kit.Kit, c *gin.Context, d store.Document, s *plan.Series) (v
 		for _, p := range g.Pauses {
 			w.Pauses = append(w.Pauses, p.From.Format("2 January")+" to "+p.To.Format("2 January"))
 		}
+		if w.Holiday, err = onHoliday(g, s, kit.Who(c).House.Holidays); err != nil {
+			return v, err
+		}
 		for k := range gs {
 			if k == i {
 				continue
@@ -96,6 +100,23 @@ func viewGroups(a *kit.Kit, c *gin.Context, d store.Document, s *plan.Series) (v
 		v.Groups = append(v.Groups, w)
 	}
 	return v, nil
+}
+
+// onHoliday says which classes of a group fall on holidays.
+func onHoliday(g *group.Group, s *plan.Series, hs group.Holidays) (string, error) {
+	clashes, err := g.Clashes(s, hs.Busy())
+	if err != nil || len(clashes) == 0 {
+		return "", err
+	}
+	var out []string
+	for _, x := range clashes {
+		what := x.What
+		if what == "" {
+			what = "a holiday"
+		}
+		out = append(out, fmt.Sprintf("day %d on %s, %s", x.Day, x.Date.Format("2 January"), what))
+	}
+	return strings.Join(out, "; "), nil
 }
 
 // showGroups shows the groups of a series.
@@ -154,7 +175,11 @@ func addGroup(a *kit.Kit, c *gin.Context) {
 		a.Refuse(c, err)
 		return
 	}
-	if _, err := g.Dates(s); err != nil {
+	_, err = g.Dates(s)
+	if err == nil && c.Request.PostForm.Get("holidays") != "" {
+		_, err = g.Around(s, kit.Who(c).House.Holidays.Busy())
+	}
+	if err != nil {
 		a.Refuse(c, err)
 		return
 	}
@@ -226,6 +251,8 @@ func editGroup(a *kit.Kit, c *gin.Context) {
 		}
 	case "busy":
 		err = around(a, c, &g, s)
+	case "holidays":
+		_, err = g.Around(s, kit.Who(c).House.Holidays.Busy())
 	default:
 		err = kit.ErrUnknown
 	}
@@ -253,19 +280,7 @@ func editGroup(a *kit.Kit, c *gin.Context) {
 
 // around plans around the busy times of a calendar that is given.
 func around(a *kit.Kit, c *gin.Context, g *group.Group, s *plan.Series) error {
-	f, err := c.FormFile("file")
-	if err != nil {
-		return errors.New("choose a calendar file (.ics) first")
-	}
-	if f.Size > group.MaxCalendar {
-		return group.ErrTooLarge
-	}
-	r, err := f.Open()
-	if err != nil {
-		return err
-	}
-	defer func() { _ = r.Close() }()
-	text, err := io.ReadAll(io.LimitReader(r, group.MaxCalendar+1))
+	text, err := kit.Calendar(c)
 	if err != nil {
 		return err
 	}
@@ -349,7 +364,11 @@ func calendarOf(a *kit.Kit, c *gin.Context, lib *movement.Library, g store.Group
 		return nil, err
 	}
 	details := map[int]string{}
-	for _, t := range export.Announce(s, g.Group, days, export.UsualWording(), lib).Days {
+	st, err := a.Store.StudioByID(ctx, g.StudioID)
+	if err != nil {
+		return nil, err
+	}
+	for _, t := range export.Announce(s, g.Group, days, kit.ReadHouse(st.House).Wording.Whole(), lib).Days {
 		details[t.N] = t.Text
 	}
 	for i := range s.Days { // lengths and titles of kept sessions
@@ -434,9 +453,9 @@ func handOut(a *kit.Kit, c *gin.Context) {
 	}
 	switch c.Query("as") {
 	case "text":
-		b, ext, mime = export.Announce(s, g, days, export.UsualWording(), a.Lib).Text(), "txt", "text/plain; charset=utf-8"
+		b, ext, mime = export.Announce(s, g, days, kit.Who(c).House.Wording.Whole(), a.Lib).Text(), "txt", "text/plain; charset=utf-8"
 	case "markdown":
-		b, ext, mime = export.Announce(s, g, days, export.UsualWording(), a.Lib).Markdown(), "md", "text/markdown; charset=utf-8"
+		b, ext, mime = export.Announce(s, g, days, kit.Who(c).House.Wording.Whole(), a.Lib).Markdown(), "md", "text/markdown; charset=utf-8"
 	case "csv":
 		b, err = export.BoardCSV(s, days, a.Lib)
 		ext, mime = "csv", "text/csv; charset=utf-8"

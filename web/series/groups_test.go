@@ -197,3 +197,57 @@ func TestASeriesOpenToAnybody(t *testing.T) {
 	_, never, _ := nobody.Do("GET", "/open/"+strings.Repeat("a", 32), nil)
 	assert.Equal(t, never, ended)
 }
+
+// The house's holidays are typed or read; groups are planned around them, and those given before say which classes fall on one. What is handed out is worded by the house.
+func TestHolidaysAndWordsOfTheHouse(t *testing.T) {
+	base, _ := webtest.Site(t)
+	at := layBoard(t, base, "5 days from 14 may 2026, 12 min, hips, no kit")
+	v := webtest.Visit(t, base).SignIn(demo.Email)
+	give := func(name, around string) string {
+		_, body, _ := v.Do("POST", at+"/groups", url.Values{"name": {name}, "start": {"2026-05-14"}, "time": {"09:00"}, "holidays": {around}}, "HX-Request", "true")
+		return body
+	}
+	body := give("Before", "on")
+	id := groupAt.FindStringSubmatch(body)[1]
+	code, _, _ := v.Do("POST", "/house/holidays", url.Values{"from": {"2026-05-15"}, "to": {"2026-05-16"}, "what": {"Kiln  holidays"}})
+	require.Equal(t, 303, code)
+	ics := "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//x//EN\r\nBEGIN:VEVENT\r\nUID:1\r\nDTSTART;VALUE=DATE:20260518\r\nSUMMARY:Feast of clay\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"
+	var b bytes.Buffer
+	w := multipart.NewWriter(&b)
+	require.NoError(t, w.WriteField("do", "read"))
+	part, err := w.CreateFormFile("file", "holidays.ics")
+	require.NoError(t, err)
+	_, _ = part.Write([]byte(ics))
+	require.NoError(t, w.Close())
+	code, body = v.Raw("POST", "/house/holidays", b.Bytes(), w.FormDataContentType())
+	require.Contains(t, []int{200, 303}, code, body)
+	_, page, _ := v.Do("GET", "/house", nil)
+	assert.Contains(t, page, "Fri 15 May 2026 to Sat 16 May 2026</span> Kiln holidays")
+	assert.Contains(t, page, "Feast of clay")
+	for says, f := range map[string]url.Values{"not a date": {"from": {"2026-02-30"}}, "ends before": {"from": {"2026-05-16"}, "to": {"2026-05-15"}}, "calendar file": {"do": {"read"}}} {
+		code, body, _ := v.Do("POST", "/house/holidays", f, "HX-Request", "true")
+		assert.Equal(t, 422, code)
+		assert.Contains(t, body, says)
+	}
+	body = give("After", "on")
+	assert.Contains(t, body, "On a holiday: day 2 on 15 May, Kiln holidays")
+	assert.Contains(t, body, "Thu 14 May to Thu 21 May 2026", "the later one goes around three days")
+	_, body, _ = v.Do("POST", "/groups/"+id+"/edit", url.Values{"op": {"holidays"}, "rev": {"1"}}, "HX-Request", "true")
+	assert.NotContains(t, body, "On a holiday")
+
+	rev := regexp.MustCompile(`name="rev" value="(\d+)"`).FindStringSubmatch(page)[1]
+	code, body, _ = v.Do("POST", "/house", url.Values{"rev": {rev}, "wording-day": {"Tag {tag}"}}, "HX-Request", "true")
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "{tag} is not known: expected {day}")
+	code, _, _ = v.Do("POST", "/house", url.Values{"rev": {rev}, "wording-day": {"Good morning, number {day} is {title}\r\nFetch {kit}\r\n"}})
+	require.Equal(t, 303, code)
+	_, text, _ := v.Do("GET", at+"/out?as=text", nil)
+	assert.Contains(t, text, "Good morning, number 2 is hips\n\nGood morning, number 3", "a line with nothing in its places is left out")
+	_, page, _ = v.Do("GET", "/house", nil)
+	assert.Contains(t, page, "Changed: Announcement of a day")
+	rev = regexp.MustCompile(`name="rev" value="(\d+)"`).FindStringSubmatch(page)[1]
+	code, _, _ = v.Do("POST", "/house", url.Values{"rev": {rev}, "wording-day": {""}})
+	require.Equal(t, 303, code)
+	_, text, _ = v.Do("GET", at+"/out?as=text", nil)
+	assert.Contains(t, text, "Day 1 of 5")
+}
