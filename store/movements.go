@@ -100,7 +100,8 @@ func (s *Store) DeleteMovement(ctx context.Context, studio, id string) error {
 		if err := tx.GetContext(ctx, &used, `
 			SELECT EXISTS (SELECT FROM plan_revisions WHERE studio_id = $1 AND doc::text ~ $2)
 				OR EXISTS (SELECT FROM series_revisions WHERE studio_id = $1 AND doc::text ~ $2)
-				OR EXISTS (SELECT FROM templates WHERE studio_id = $1 AND doc::text ~ $2)`, studio, `"`+regexp.QuoteMeta(id)+`(~[0-9]+)?"`); err != nil {
+				OR EXISTS (SELECT FROM templates WHERE studio_id = $1 AND doc::text ~ $2)
+				OR EXISTS (SELECT FROM patterns WHERE studio_id = $1 AND doc::text ~ $2)`, studio, `"`+regexp.QuoteMeta(id)+`(~[0-9]+)?"`); err != nil {
 			return err
 		}
 		if used {

@@ -152,6 +152,12 @@ func (s *Store) Runs(ctx context.Context, studio string, limit int) (rs []Run, e
 	return rs, err
 }
 
+// RunsOf lists the runs of classes of a studio by where they stand: sessions and days of series, the first to be led first.
+func (s *Store) RunsOf(ctx context.Context, studio string, classes []string) (rs []Run, err error) {
+	err = s.DB.SelectContext(ctx, &rs, `SELECT `+runColumns+runFrom+`WHERE r.studio_id = $1 AND r.plan_id = ANY($2) ORDER BY r.started_at, r.run_id`, studio, classes)
+	return rs, err
+}
+
 // Run finds a run with its document and rows.
 func (s *Store) Run(ctx context.Context, studio, id string) (r Run, err error) {
 	if err = s.DB.GetContext(ctx, &r, `SELECT `+runColumns+`, r.doc`+runFrom+`WHERE r.studio_id = $1 AND r.run_id = $2`, studio, id); err != nil {

@@ -339,6 +339,10 @@ func (z *fuzz) editSeries(op string) (string, url.Values) {
 				break
 			}
 		}
+	case "take-week":
+		other, o := z.series()
+		f.Set("of", other.ID+" "+z.n(1, max(1, len(o.Days)/7)))
+		f.Set("day", z.n(1, len(s.Days)+1))
 	case "head":
 		kv := [][2]string{{"title", "Off the wheel"}, {"start", "2026-06-0" + z.n(1, 9)}, {"time", z.pick("", "18:30", "09:05")}, {"shape", plan.Shapes()[z.r.IntN(len(plan.Shapes()))]}}
 		c := kv[z.r.IntN(len(kv))]
@@ -472,6 +476,20 @@ func (z *fuzz) forms() map[string]func() (string, url.Values) {
 		"/series/:id/open": func() (string, url.Values) {
 			d, _ := z.series()
 			return "/series/" + d.ID + "/open", url.Values{"op": {z.pick("", "end")}}
+		},
+		"/series/:id/pattern": func() (string, url.Values) {
+			d, _ := z.series()
+			return "/series/" + d.ID + "/pattern", url.Values{"title": {z.pick("", "Our fortnight")}}
+		},
+		"/series/:id/again": func() (string, url.Values) {
+			d, _ := z.series()
+			return "/series/" + d.ID + "/again", url.Values{"title": {z.pick("", "Once more")}, "start": {"2026-0" + z.n(5, 9) + "-1" + z.n(0, 9)}}
+		},
+		"/patterns/:id/start": func() (string, url.Values) {
+			return "/patterns/" + first(`SELECT pattern_id FROM patterns`) + "/start", url.Values{"start": {"2026-0" + z.n(5, 9) + "-1" + z.n(0, 9)}}
+		},
+		"/patterns/:id/delete": func() (string, url.Values) {
+			return "/patterns/" + first(`SELECT pattern_id FROM patterns`) + "/delete", url.Values{}
 		},
 		"/series/:id/keep": func() (string, url.Values) {
 			d, s := z.series()
@@ -695,7 +713,7 @@ func TestEveryFormLeavesWhatCanBeRead(t *testing.T) {
 	require.Equal(t, 200, code, body)
 	forms := z.forms()
 	names := slices.Sorted(maps.Keys(forms))
-	rare := map[string]bool{"/house/teachers": true, "/account/password": true, "/series/:id/archive": true, "/series/:id/delete": true, "/groups/:id/delete": true, "/movement-pose": true, "/movements/:slug/delete": true, "/templates/:id/delete": true, "/people/:id/delete": true, "/slots/:id/delete": true}
+	rare := map[string]bool{"/series/:id/again": true, "/patterns/:id/start": true, "/patterns/:id/delete": true, "/house/teachers": true, "/account/password": true, "/series/:id/archive": true, "/series/:id/delete": true, "/groups/:id/delete": true, "/movement-pose": true, "/movements/:slug/delete": true, "/templates/:id/delete": true, "/people/:id/delete": true, "/slots/:id/delete": true}
 	edits := 0
 	i := 0
 	for ; edits < total; i++ {

@@ -26,9 +26,9 @@ import (
 func readBack(t testing.TB, st *store.Store, lib *movement.Library) (n int) {
 	t.Helper()
 	for q, read := range map[string]func([]byte) error{
-		`SELECT doc FROM plan_revisions UNION ALL SELECT doc FROM plans UNION ALL SELECT doc FROM templates`: func(b []byte) error { _, err := plan.ReadSession(b, lib); return err },
-		`SELECT doc FROM series_revisions UNION ALL SELECT doc FROM series`:                                  func(b []byte) error { _, err := plan.ReadSeries(b, lib); return err },
-		`SELECT doc FROM movement_versions`:                                                                  func(b []byte) error { _, err := movement.ReadOwn(b, movement.Shipped()); return err },
+		`SELECT doc FROM plan_revisions UNION ALL SELECT doc FROM plans UNION ALL SELECT doc FROM templates`:   func(b []byte) error { _, err := plan.ReadSession(b, lib); return err },
+		`SELECT doc FROM series_revisions UNION ALL SELECT doc FROM series UNION ALL SELECT doc FROM patterns`: func(b []byte) error { _, err := plan.ReadSeries(b, lib); return err },
+		`SELECT doc FROM movement_versions`: func(b []byte) error { _, err := movement.ReadOwn(b, movement.Shipped()); return err },
 	} {
 		var docs [][]byte
 		require.NoError(t, st.DB.Select(&docs, q))

@@ -40,7 +40,7 @@ func TestEveryRouteKeepsStudiosApart(t *testing.T) {
 	base := webtest.ServeStore(t, st)
 	nobody, wrong := webtest.Visit(t, base), webtest.Visit(t, base).SignIn("o@other.example")
 	open := map[string]bool{"/static/*path": true, "/sw.js": true, "/healthz": true, "/readyz": true, "/licences": true, "/link/:token": true, "/calendar/:token": true, "/open/:token": true, "/favicon.ico": true, "/figures/:file": true, "/signin": true, "/start": true}
-	ids := map[string]string{"/sessions": "wheel-side-hips", "/series": "off-the-wheel", "/groups": "a-group", "/log": "demo-run-1", "/slots": "slot-mat", "/people": "perpetua", "/movements": "bird-dog", "/own-figures": "own-x~1-1-s.svg", "/house/teachers": "tobias", "/templates": "a-template"}
+	ids := map[string]string{"/sessions": "wheel-side-hips", "/series": "off-the-wheel", "/groups": "a-group", "/log": "demo-run-1", "/slots": "slot-mat", "/people": "perpetua", "/movements": "bird-dog", "/own-figures": "own-x~1-1-s.svg", "/house/teachers": "tobias", "/templates": "a-template", "/patterns": "a-pattern"}
 	secrets := []string{"Wheel-side", "Off the wheel", "Perpetua", "Maren", "Claybank", "Kiln circuit"}
 	walked := 0
 	routes := h.Routes()

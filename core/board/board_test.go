@@ -79,6 +79,7 @@ func cells(s *plan.Series, slug string) []string {
 	return out
 }
 
+// titles tells the days apart by their rows.
 func titles(s *plan.Series) (out []string) {
 	for i := range s.Days {
 		switch d := &s.Days[i]; {
@@ -87,7 +88,9 @@ func titles(s *plan.Series) (out []string) {
 		case d.Empty():
 			out = append(out, "")
 		default:
-			out = append(out, d.Title)
+			said := ""
+			d.Session.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) { said += r.Name() + " " + r.Dose.String() + ";" })
+			out = append(out, said)
 		}
 	}
 	return out
@@ -106,6 +109,7 @@ func TestInsertAndTakeOutDays(t *testing.T) {
 	assert.Equal(t, "rest", got[13], "the second sunday")
 	assert.Len(t, got, 15)
 	assert.Equal(t, was[12], got[14], "the last class goes to the monday")
+	assert.Regexp(t, "^Day 15, ", now.Days[14].Session.Title, "called by the number that it has now")
 	b, err := lay.BriefOf(lib, now)
 	require.NoError(t, err)
 	assert.Equal(t, 15, b.Days)
@@ -132,11 +136,11 @@ func TestDragAndCopyDays(t *testing.T) {
 	was := titles(s)
 	now := do(t, s, &ShiftDay{Day: n(2), To: n(9)})
 	assert.Equal(t, []string{was[0], was[2], was[3], was[4], was[5], was[7], "rest", was[8], was[1]}, titles(now)[:9])
-	assert.Equal(t, s.Days[1].Session, now.Days[8].Session)
+	assert.Equal(t, s.Days[1].Session.Sections, now.Days[8].Session.Sections)
 	now = do(t, s, &CopyDays{Day: n(2), To: "9, 10 and 12"})
 	for _, k := range []int{8, 9, 11} {
 		assert.Equal(t, plan.Made{Day: 2}, now.Days[k].From)
-		assert.Equal(t, text(t, s.Days[1].Session), text(t, now.Days[k].Session))
+		assert.Equal(t, text(t, s.Days[1].Rows), text(t, now.Days[k].Rows))
 	}
 	moved := do(t, now, &InsertDay{Day: n(1), Rest: "on"})
 	assert.Equal(t, plan.Made{Day: 3}, moved.Days[slices.IndexFunc(moved.Days, func(d plan.Day) bool { return d.From.Day > 0 })].From)

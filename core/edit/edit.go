@@ -70,6 +70,7 @@ var series = map[string]func() plan.SeriesCommand{
 	"lay-day":   func() plan.SeriesCommand { return &board.LayDay{} },
 	"mend":      func() plan.SeriesCommand { return &board.TakeMend{} },
 	"lay-again": func() plan.SeriesCommand { return &board.Lay{} },
+	"take-week": func() plan.SeriesCommand { return &board.TakeWeek{} },
 }
 
 // Session makes an empty command of a session by its name; ok is false where there is none.

@@ -3,7 +3,9 @@ package plan
 import (
 	"errors"
 	"fmt"
+	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -46,6 +48,9 @@ func ApplySeries(s *Series, lib *movement.Library, c SeriesCommand) (ChangedSeri
 			next.Days[i].Session = d.Session.Clone()
 			next.Days[i].Session.pin(lib)
 		}
+		if n := d.counted(); n > 0 && n != i+1 && n <= len(s.Days) && s.Days[n-1].counted() == n && s.Days[n-1].Name() == d.Name() { // it was called by its number, and has another now
+			next.Days[i].Renumber(i + 1)
+		}
 	}
 	doc, err := SealSeries(next, lib)
 	if err != nil {
@@ -53,6 +58,43 @@ func ApplySeries(s *Series, lib *movement.Library, c SeriesCommand) (ChangedSeri
 	}
 	done.Says = clip(shown(done.Says), maxSays)
 	return ChangedSeries{next, doc, done}, nil
+}
+
+// Name is what a day is called: its title, else that of its class.
+func (d *Day) Name() string {
+	if d.Title == "" && d.Session != nil {
+		return d.Session.Title
+	}
+	return d.Title
+}
+
+// countedTitle is a title that begins with the number of its day.
+var countedTitle = regexp.MustCompile(`^Day ([1-9][0-9]?)(, .*)?$`)
+
+// counted is the number by which a day is called; 0 where it is not.
+func (d *Day) counted() int {
+	f := countedTitle.FindStringSubmatch(d.Name())
+	if f == nil {
+		return 0
+	}
+	n, _ := strconv.Atoi(f[1])
+	return n
+}
+
+// Renumber calls a day that is called by its number, and its class, by another.
+func (d *Day) Renumber(n int) {
+	again := func(title string) string {
+		if f := countedTitle.FindStringSubmatch(title); f != nil {
+			return fmt.Sprintf("Day %d%s", n, f[2])
+		}
+		return title
+	}
+	d.Title = again(d.Title)
+	if d.Session != nil {
+		c := *d.Session
+		c.Title = again(c.Title)
+		d.Session = &c
+	}
 }
 
 // Clone is a copy that shares nothing that commands change.

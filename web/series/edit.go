@@ -87,6 +87,11 @@ func changedSeries(a *kit.Kit, c *gin.Context, id string, s *plan.Series, f url.
 		}
 		set.Session, set.Title = doc.ID, doc.Title
 	}
+	if take, is := cmd.(*board.TakeWeek); is {
+		if take.From, take.Week, err = otherSeries(a, c, take.Of); err != nil {
+			return ch, step, err
+		}
+	}
 	if needs, is := cmd.(board.Needs); is {
 		w, err := withOf(a, c, s)
 		if err != nil {

@@ -82,13 +82,19 @@ func seriesList(a *kit.Kit, c *gin.Context) {
 		a.Fail(c, err)
 		return
 	}
+	patterns, err := patternsOf(a, c)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
 	a.Show(c, "serieslist", "Series", "Series", struct {
 		List       []seriesListed
 		Unreadable []kit.Unreadable
 		Archived   kit.ArchivedView
+		Patterns   []patternView
 		Start      string
 		Brief      briefView
-	}{list, odd, away, a.Now(c).AddDate(0, 0, 1).Format(time.DateOnly), briefView{Fields: fieldsOf(a, nil)}}, "js/serieslist.js")
+	}{list, odd, away, patterns, a.Now(c).AddDate(0, 0, 1).Format(time.DateOnly), briefView{Fields: fieldsOf(a, nil)}}, "js/serieslist.js")
 }
 
 // standing says where a group is in a series.

@@ -47,6 +47,12 @@ var Screen = kit.Screen{
 		in.GET("/series/:id/groups", a.With(showGroups))
 		in.POST("/series/:id/groups", a.With(addGroup))
 		in.GET("/series/:id/out", a.With(handOut))
+		in.POST("/series/:id/pattern", a.With(keepPattern))
+		in.POST("/series/:id/again", a.With(againSeries))
+		in.GET("/series/:id/weeks", a.With(showWeeks))
+		in.GET("/series/:id/runs", a.With(showRuns))
+		in.POST("/patterns/:id/start", a.With(startPattern))
+		in.POST("/patterns/:id/delete", a.With(deletePattern))
 		in.POST("/groups/:id/edit", a.With(editGroup))
 		in.POST("/groups/:id/delete", a.With(deleteGroup))
 		in.POST("/groups/:id/address", a.With(groupAddress))
@@ -98,6 +104,8 @@ type seriesView struct {
 	Brief                   string
 	Learned                 []listed // what can be taken home
 	Seed                    int
+	Next                    string // a day on which it could start again
+	After                   int    // one day more than there are
 }
 
 type weekView struct {
@@ -159,6 +167,7 @@ func viewSeries(a *kit.Kit, c *gin.Context, d store.Document, s *plan.Series) (s
 	v := seriesView{
 		ID: d.ID, Title: s.Title, Start: s.Start.Format(time.DateOnly), Rev: d.Rev, Shape: s.Shape, Time: s.Time, Zone: s.Zone, Minutes: s.Minutes, Shapes: plan.Shapes(),
 		Days: len(s.Days), Note: s.Note, Brief: s.Brief, Seed: s.Seed + 1,
+		Next: a.Now(c).AddDate(0, 0, 1).Format(time.DateOnly), After: len(s.Days) + 1,
 	}
 	studio := kit.Who(c).Studio.ID
 	docs, err := a.Store.Sessions.ByID(c.Request.Context(), studio, kit.Refs(s))
@@ -188,6 +197,9 @@ func viewSeries(a *kit.Kit, c *gin.Context, d store.Document, s *plan.Series) (s
 		if cl != nil {
 			if dv.Title == "" {
 				dv.Title = cl.Plan.Title
+			}
+			if short, ok := strings.CutPrefix(dv.Title, fmt.Sprintf("Day %d, ", i+1)); ok && short != "" { // the number stands above it
+				dv.Title = short
 			}
 			dv.Length, dv.Load = cl.TL.Total, series.Load(cl.TL)
 			dv.Wave = draw.SmallWave(cl.TL, 76, 44, fmt.Sprintf("Day %d, %s: %s", i+1, dv.Title, draw.WaveWords(cl.TL)))
