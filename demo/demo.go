@@ -130,14 +130,22 @@ func series(ctx context.Context, st *store.Store, studio string, start time.Time
 	return laidSeries(ctx, st, studio, start)
 }
 
-// laidSeries are two series that were laid from what was said, for later: four weeks with a theme each, given to two groups, and a week of long holds.
+// laidSeries are series that were laid from what was said: twelve days that two groups are in the midst of, and for later four weeks with a theme each,
+// given to two groups, and a week of long holds.
 func laidSeries(ctx context.Context, st *store.Store, studio string, start time.Time) error {
 	monday := start.AddDate(0, 0, 21+(8-int(start.Weekday()))%7)
-	for _, d := range []struct{ id, title, brief string }{
+	for _, d := range []struct {
+		id, title, brief string
+	}{
+		{"clay-hands", "Clay hands", "12 days, 15 min, hips and upper back, no kit, mixed, rest days 4 and 10, ramp, peak day 11, soft last day, learn bird dog, bridge and side plank"},
 		{"four-weeks", "Four weeks at the kiln", "28 days, 15 min, no kit, mixed, week 1 spine, week 2 hips, week 3 upper back and shoulders, week 4 core, weekly themes, rest sundays, soft last day, learn bird dog, bridge and side plank"},
 		{"seven-holds", "Seven days, the long lunge", "7 days, two long holds, every day long lunge, hips and hamstrings, no kit"},
 	} {
-		doc, err := laid(d.brief, monday)
+		from := monday
+		if d.id == "clay-hands" {
+			from = start
+		}
+		doc, err := laid(d.brief, from)
 		if err != nil {
 			return err
 		}
@@ -152,10 +160,16 @@ func laidSeries(ctx context.Context, st *store.Store, studio string, start time.
 		}
 	}
 	for id, g := range map[string]*group.Group{
-		"early-kiln": {Name: "Early kiln", Start: monday, Time: "07:30", Zone: "Europe/Lisbon", Alarm: 15},
-		"evening":    {Name: "Evening wheel", Start: monday.AddDate(0, 0, 1), Weekdays: []time.Weekday{time.Tuesday, time.Thursday}, Time: "19:00", Zone: "Europe/Lisbon", Alarm: 30},
+		"morning-wheel": {Name: "Morning wheel", Start: start, Time: "07:45", Zone: "Europe/Lisbon", Alarm: 15},
+		"throwers":      {Name: "Throwers", Start: start.AddDate(0, 0, -2), Weekdays: []time.Weekday{start.AddDate(0, 0, 2).Weekday(), start.AddDate(0, 0, 5).Weekday()}, Time: "12:30", Zone: "Europe/Lisbon", Alarm: 30},
+		"early-kiln":    {Name: "Early kiln", Start: monday, Time: "07:30", Zone: "Europe/Lisbon", Alarm: 15},
+		"evening":       {Name: "Evening wheel", Start: monday.AddDate(0, 0, 1), Weekdays: []time.Weekday{time.Tuesday, time.Thursday}, Time: "19:00", Zone: "Europe/Lisbon", Alarm: 30},
 	} {
-		if err := st.CreateGroup(ctx, studio, "four-weeks", id, "maren", g); err != nil {
+		of := "four-weeks"
+		if id == "morning-wheel" || id == "throwers" {
+			of = "clay-hands"
+		}
+		if err := st.CreateGroup(ctx, studio, of, id, "maren", g); err != nil {
 			return err
 		}
 	}

@@ -70,18 +70,20 @@ func TestLoadedOnce(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, s.Days, 12)
 	assert.Equal(t, "2026-05-11", s.Start.Format(time.DateOnly), "the fifth day is today, where the studio is")
-	for id, n := range map[string]int{"four-weeks": 28, "seven-holds": 7} {
+	for id, n := range map[string]int{"clay-hands": 12, "four-weeks": 28, "seven-holds": 7} {
 		d, err := st.Series.Get(ctx, "claybank", id)
 		require.NoError(t, err)
 		s, err := plan.ReadSeries(d.Doc, movement.Shipped())
 		require.NoError(t, err)
 		assert.Len(t, s.Days, n)
-		assert.Equal(t, time.Monday, s.Start.Weekday())
+		if id != "clay-hands" { // which some are in the midst of
+			assert.Equal(t, time.Monday, s.Start.Weekday())
+		}
 		found, err := over.Over(s, movement.Shipped(), nil)
 		require.NoError(t, err)
 		assert.LessOrEqual(t, len(found), 3, "%s: %v", id, found)
 	}
 	groups, err := st.Groups(ctx, "claybank")
 	require.NoError(t, err)
-	assert.Len(t, groups, 2)
+	assert.Len(t, groups, 4)
 }

@@ -344,7 +344,7 @@ func TestWhatCannotBeReadStopsNothing(t *testing.T) {
 	code, body := v.Form("/sessions/thursday-mat/edit", url.Values{"op": {"head"}, "title": {"x"}, "rev": {"1"}}, "")
 	assert.Equal(t, 422, code)
 	assert.Contains(t, body, "cannot be read")
-	for _, p := range []string{"/sessions/thursday-mat", "/sessions/wheel-side-hips", "/series/off-the-wheel", "/series/four-weeks", "/series/seven-holds"} {
+	for _, p := range []string{"/sessions/thursday-mat", "/sessions/wheel-side-hips", "/series/off-the-wheel", "/series/clay-hands", "/series/four-weeks", "/series/seven-holds"} {
 		code, _, h := v.Do("POST", p+"/restore", url.Values{"to": {"1"}})
 		require.Equal(t, 303, code, p)
 		assert.Equal(t, p, h.Get("Location"))

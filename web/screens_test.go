@@ -137,7 +137,7 @@ func TestPeopleAndSlots(t *testing.T) {
 	code, _, _ = v.Do("POST", "/slots", url.Values{"plan": {"kiln-circuit"}, "day": {"2026-05-14"}, "time": {"09:30"}})
 	require.Equal(t, 303, code)
 	_, page, _ = v.Do("GET", "/", nil)
-	assert.Contains(t, page, "3 to lead today, two at the same time", "a clash is said")
+	assert.Contains(t, page, "4 to lead today, two at the same time", "a clash is said")
 	code, _, _ = v.Do("POST", "/slots/slot-mat/delete", nil)
 	assert.Equal(t, 303, code)
 	for _, f := range []url.Values{{"plan": {"kiln-circuit"}, "day": {"2026-05-14"}, "time": {"25:00"}}, {"plan": {"nowhere"}, "day": {"2026-05-14"}, "time": {"10:00"}}} {

@@ -63,7 +63,11 @@ func (l *Laid) Document(lib *movement.Library, today time.Time, seed int) (*plan
 		}
 	}
 	if lost > 0 {
-		l.cannot(fmt.Sprintf("%d pinned days have no place in what the brief asks for now", lost))
+		days := "pinned days have"
+		if lost == 1 {
+			days = "pinned day has"
+		}
+		l.cannot(fmt.Sprintf("%d %s no place in what the brief asks for now", lost, days))
 	}
 	var ladders []plan.Ladder
 	for i := range l.Threads {

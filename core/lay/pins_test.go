@@ -289,7 +289,7 @@ func TestPinsWithoutAPlace(t *testing.T) {
 	require.NoError(t, err)
 	_, err = l.Document(lib, thursday, 0)
 	require.NoError(t, err)
-	assert.Contains(t, l.CouldNot, "1 pinned days have no place in what the brief asks for now")
+	assert.Contains(t, l.CouldNot, "1 pinned day has no place in what the brief asks for now")
 }
 
 // One's own classes are laid where that is asked: each day is one of them, as long as the day, with what is learned and what comes every day in it,

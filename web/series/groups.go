@@ -265,7 +265,11 @@ func editGroup(a *kit.Kit, c *gin.Context) {
 		a.Refuse(c, err)
 		return
 	}
-	_, err = a.Store.SaveGroup(c.Request.Context(), kit.Who(c).Studio.ID, stored.ID, rev, kit.Who(c).Teacher.ID, &g)
+	if rev != stored.Rev { // it need not be a number that the database can hold
+		err = &store.Conflict{Have: rev, Want: stored.Rev}
+	} else {
+		_, err = a.Store.SaveGroup(c.Request.Context(), kit.Who(c).Studio.ID, stored.ID, rev, kit.Who(c).Teacher.ID, &g)
+	}
 	var conflict *store.Conflict
 	switch {
 	case errors.As(err, &conflict):
