@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
@@ -64,22 +65,34 @@ func TestReaderAndSchemaAgree(t *testing.T) {
 	row := func(r string) string {
 		return `{"format":"wavekine.session/1","title":"T","sections":[{"title":"A","blocks":[{"rule":"straight","rows":[` + r + `]}]}]}`
 	}
+	row1 := func(r string) string { return strings.Replace(row(r), "session/1", "session/1.1", 1) }
 	block := func(b string) string {
 		return `{"format":"wavekine.session/1","title":"T","sections":[{"title":"A","blocks":[` + b + `]}]}`
 	}
 	for text, ok := range map[string]bool{
 		row(`{"movement":"squat","dose":"8","level":2,"locked":true,"note":"x","options":[1]}`): true,
-		row(`{"rest":"20 s","say":"x"}`):                                                   true,
-		row(`{"movement":"squat","rest":"20 s"}`):                                          false,
-		row(`{"movement":"squat","level":"2"}`):                                            false,
-		row(`{"movement":"squat","lvl":2}`):                                                false,
-		row(`{"movement":{"name":"X","posture":"supine"}}`):                                false,
-		row(`{"dose":"8"}`):                                                                false,
-		block(`{"rule":"rounds","rounds":2,"on":"40 s","rows":[]}`):                        true,
-		block(`{"rule":"rounds","rounds":0,"rows":[]}`):                                    false,
-		block(`{"rule":"rounds","off":"20 s","rows":[]}`):                                  false,
-		block(`{"rule":"chain","on":"20 s","rows":[]}`):                                    false,
-		block(`{"rows":[]}`):                                                               false,
+		row(`{"rest":"20 s","say":"x"}`):                                                    true,
+		row(`{"movement":"squat","rest":"20 s"}`):                                           false,
+		row(`{"movement":"squat","level":"2"}`):                                             false,
+		row(`{"movement":"squat","lvl":2}`):                                                 false,
+		row(`{"movement":{"name":"X","posture":"supine"}}`):                                 false,
+		row(`{"dose":"8"}`):                                                                 false,
+		row(`{"movement":{"name":"X","posture":"supine","sides":"both","spine":["turn"]}}`): false, // of a later version
+		row1(`{"movement":{"name":"X","posture":"supine","ends":"seated","sides":"both","spine":["turn"],"regions":{"hips":0.5},"loads":["head up","no hands"],"stretch":true,"is_rest":true,"kit":["block"],"read":["spine"]},"dose":"8 to 10 reps"}`): true,
+		row1(`{"movement":{"name":"X","posture":"supine","sides":"both","spine":["up"]}}`):          false,
+		row1(`{"movement":{"name":"X","posture":"supine","sides":"both","spine":["turn","turn"]}}`): false,
+		row1(`{"movement":{"name":"X","posture":"supine","sides":"both","regions":{"wings":0.5}}}`): false,
+		row1(`{"movement":{"name":"X","posture":"supine","sides":"both","regions":{"hips":2}}}`):    false,
+		row1(`{"movement":{"name":"X","posture":"supine","sides":"both","loads":["heavy"]}}`):       false,
+		row1(`{"movement":{"name":"X","posture":"supine","sides":"both","read":["name"]}}`):         false,
+		row1(`{"movement":{"name":"X","posture":"supine","sides":"both","ends":"flying"}}`):         false,
+		row1(`{"movement":{"name":"X","posture":"supine","sides":"both","kit":[""]}}`):              false,
+		row1(`{"movement":{"name":"X","posture":"supine","sides":"both","wings":2}}`):               false,
+		block(`{"rule":"rounds","rounds":2,"on":"40 s","rows":[]}`):                                 true,
+		block(`{"rule":"rounds","rounds":0,"rows":[]}`):                                             false,
+		block(`{"rule":"rounds","off":"20 s","rows":[]}`):                                           false,
+		block(`{"rule":"chain","on":"20 s","rows":[]}`):                                             false,
+		block(`{"rows":[]}`): false,
 		`{"format":"wavekine.session/2","title":"T","sections":[]}`:                        false,
 		`{"format":"wavekine.session/1","title":"T","sections":[],"pace":{"talk":"loud"}}`: false,
 	} {

@@ -119,7 +119,7 @@ func (z *fuzz) line() string {
 	return z.pick(
 		"bird dog 8 each side + 10 pulses", "squat 10", "hundred 10 breaths, 5 in 5 out", "rest 20 s head down", "swan level 2 5 reps", "clam 12 each side", "single leg stretch 10 pairs", "side plank hold 20 s each side",
 		"full plank hold 30 s", "criss-cross 16 alternating", "side circles 5 each way each side", "rib breathing 6 breaths", "half pigeon 30 s each side", "teaser level 4 3 reps", "clam right only 8 reps", "cat and cow 3 x 5 reps, rest 10 s",
-		"double leg lower 6 reps at 3-3", "roll-up 5 reps", "kiln stoop level 2 8 reps",
+		"double leg lower 6 reps at 3-3", "roll-up 5 reps", "kiln stoop level 2 8 reps", "kneeling leg sweeps with a band 8-10 slow each side", "standing arm swings 30 s alternating", "about 8 squats, hold each 3 s",
 	)
 }
 
@@ -145,7 +145,7 @@ func (z *fuzz) doc(kind string) string {
 func (z *fuzz) edit(op string) (path string, f url.Values) {
 	d, s := z.desk()
 	before := map[string]url.Values{ // what must have been done for it
-		"redo": {"op": {"undo"}}, "renew": {"op": {"add"}, "line": {"kiln stoop 8 reps"}},
+		"redo": {"op": {"undo"}}, "inline": {"op": {"add"}, "line": {"kneeling leg sweeps with a band 8 each side"}}, "renew": {"op": {"add"}, "line": {"kiln stoop 8 reps"}},
 	}
 	if f := before[op]; f != nil {
 		f.Set("rev", strconv.Itoa(d.Rev))
@@ -214,6 +214,13 @@ func (z *fuzz) edit(op string) (path string, f url.Values) {
 		set("at", place, "note", z.pick("", "hips level", "say it early\nand again", strings.Repeat("words ", 300)))
 	case "options":
 		set("at", place, "options", level(place)+" "+level(place), "demo", level(place), "usual", z.pick("", "1"))
+	case "inline":
+		s.Each(func(p plan.Path, _ *plan.Block, r *plan.Row) {
+			if r.Inline != nil {
+				place = p.String()
+			}
+		})
+		set("at", place, "posture", z.pick("supine", "standing", "kneeling"), "sides", z.pick("both", "each", "alternating"), "seconds", z.pick("4.5", "2", "0"), "spine", z.pick("", "turn", "side, back"), "loads", z.pick("", "head up", "no hands"), "works", z.pick("", "hips", "gluteals, hips"), "kit", z.pick("", "block"), "stretch", z.pick("", "yes", "rest"))
 	case "wrap":
 		p, _ := plan.ParsePath(place)
 		p.Row++

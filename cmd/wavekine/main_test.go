@@ -132,7 +132,7 @@ func TestVerbsSayWhatIsWrong(t *testing.T) {
 		{"", `"dance" is not a command`, []string{"dance"}},
 		{"", "expected one file", []string{"timeline"}},
 		{"", "no such file", []string{"check", "/nowhere.json"}},
-		{`{"format":"wavekine.session/1","title":"x","sections":[{"title":"a","blocks":[{"rule":"straight","rows":[{"movement":"bird-dog","dose":"8 each sied"}]}]}]}`, `$.sections[0].blocks[0].rows[0].dose: dose: column 3`, []string{"timeline", "-"}},
+		{`{"format":"wavekine.session/1","title":"x","sections":[{"title":"a","blocks":[{"rule":"straight","rows":[{"movement":"bird-dog","dose":"8 each bananas"}]}]}]}`, `$.sections[0].blocks[0].rows[0].dose: dose: column 3`, []string{"timeline", "-"}},
 		{strings.Repeat(" ", 5<<20), "at most 2 MB are read", []string{"check", "-"}},
 		{`{"format":"wavekine.session/1","title":"x","sections":[]}`, "a session has no date", []string{"export", "--as", "ics", "-"}},
 		{`{"format":"wavekine.session/1","title":"x","sections":[]}`, `expected ics, csv, markdown or pdf`, []string{"export", "--as", "exe", "-"}},

@@ -47,18 +47,77 @@ const (
 	Rounds              // the whole movement through, so many times
 )
 
+// Speed is how fast repetitions are done beside the movement's own seconds.
+type Speed uint8
+
+// The speeds.
+const (
+	AsUsual Speed = iota
+	Slow
+	Fast
+	DoubleTime // twice as fast
+)
+
+var speedWords = [...]string{"", "slow", "fast", "double time"}
+
+// Factor is what a speed makes of the seconds of a repetition. Judgement, after what a fast switch (1.1 s of 2) and double time are.
+func (s Speed) Factor() float64 { return [...]float64{1, 1.5, .55, .5}[s] }
+
 // Part is one thing done in a dose.
 type Part struct {
-	Kind    Kind
-	Count   int        // repetitions, pulses, breaths or rounds; breaths also of a Hold
-	Span    clock.Span // seconds of a Hold, Time or AsMany
-	Off     clock.Span // rest after Time
-	UpTo    bool       // "to 8 breaths": no more than that
-	EachWay bool       // that many in each direction (circles)
-	Halves  bool       // half the time forward, half back
-	Tempo   []int      // counts out, (hold,) back; or one number, the counts of a whole repetition
-	In, Out int        // beats breathing in and out
+	Kind        Kind
+	Count       int        // repetitions, pulses, breaths or rounds; breaths also of a Hold; of a range its middle
+	Least, Most int        // the range that was said of the count, "8 to 10"; 0: none
+	Span        clock.Span // seconds of a Hold, Time or AsMany; of a range the least
+	MostSpan    clock.Span // the most of it, "2 min to 5 min"; 0: no range
+	About       bool       // "about 15": it may be some more or fewer
+	Counts      int        // of a Hold: counts, at the beat, instead of seconds
+	Off         clock.Span // rest after Time
+	UpTo        bool       // "to 8 breaths": no more than that
+	EachWay     bool       // that many in each direction (circles)
+	Other       int        // so many in the other direction: "3 one way, 4 the other"; 0: not said
+	Halves      bool       // half the time forward, half back
+	Tempo       []int      // counts out, (hold,) back; or one number, the counts of a whole repetition
+	Speed       Speed      // of repetitions and pulses
+	Double      bool       // "double kicks": each repetition has two beats
+	HoldEach    clock.Span // held in every repetition
+	In, Out     int        // beats breathing in and out
 }
+
+// Ways is how many repetitions a part has in all directions, for one count of them each way.
+func (p *Part) Ways() int {
+	switch {
+	case p.EachWay:
+		return 2 * p.Count
+	case p.Other > 0:
+		return p.Count + p.Other
+	}
+	return p.Count
+}
+
+// Spread is how much less and more than what is counted or held was said to be right, as factors: 8 to 10 of 9.
+func (p *Part) Spread() (least, most float64) {
+	least, most = 1, 1
+	switch {
+	case p.Most > 0:
+		least, most = float64(p.Least)/float64(p.Count), float64(p.Most)/float64(p.Count)
+	case p.MostSpan > 0:
+		most = float64(p.MostSpan) / float64(p.Span)
+	}
+	if p.About {
+		least, most = least*(1-aboutBy), most*(1+aboutBy)
+	}
+	return least, most
+}
+
+// aboutBy is how far "about 15" may be off; judgement: 13 to 17.
+const aboutBy = .15
+
+// SetCount sets the count; a range that was said is no more.
+func (p *Part) SetCount(n int) { p.Count, p.Least, p.Most = n, 0, 0 }
+
+// SetSpan sets the time; a range that was said is no more.
+func (p *Part) SetSpan(s clock.Span) { p.Span, p.MostSpan, p.Counts = s, 0, 0 }
 
 // Dose is a list of parts done in order, per side or not, times sets.
 // The zero value says nothing: as the movement usually goes.
@@ -79,6 +138,17 @@ func (d Dose) Sayable() bool {
 	return err == nil && back.Equal(d)
 }
 
+// Later tells whether the dose has words that the first version of the language had not: ranges, speeds, holds in every repetition and in counts, other
+// numbers in the two directions, times that change sides.
+func (d Dose) Later() bool {
+	for _, p := range d.Parts {
+		if p.Most > 0 || p.MostSpan > 0 || p.About || p.Counts > 0 || p.Other > 0 || p.Speed != AsUsual || p.Double || p.HoldEach > 0 {
+			return true
+		}
+	}
+	return d.Per == Alternating && len(d.Parts) > 0 && d.Parts[0].Kind != Reps
+}
+
 // IsZero tells whether nothing was said.
 func (d Dose) IsZero() bool { return len(d.Parts) == 0 }
 
@@ -95,7 +165,7 @@ func (d Dose) WithCount(n int) (out Dose, ok bool) {
 	out.Parts = append([]Part(nil), d.Parts...)
 	for i := range out.Parts {
 		if out.Parts[i].Count > 0 {
-			out.Parts[i].Count = n
+			out.Parts[i].SetCount(n)
 			return out, true
 		}
 	}
@@ -121,7 +191,7 @@ func (d Dose) String() string {
 	if d.Sets > 1 {
 		b.WriteString(strconv.Itoa(d.Sets) + " x ")
 	}
-	bare := len(d.Parts) == 1 && d.Parts[0].Kind == Reps && len(d.Parts[0].Tempo) == 0 &&
+	bare := len(d.Parts) == 1 && d.Parts[0].Kind == Reps && len(d.Parts[0].Tempo) == 0 && d.Parts[0].Speed == AsUsual && !d.Parts[0].Double && d.Parts[0].HoldEach == 0 &&
 		(d.Per != Unsaid || d.Parts[0].EachWay)
 	for i, p := range d.Parts {
 		if i > 0 {
@@ -132,7 +202,7 @@ func (d Dose) String() string {
 			switch d.Per {
 			case Pairs:
 				b.WriteString(" pair")
-				if p.Count != 1 {
+				if p.Count != 1 || p.Most > 0 {
 					b.WriteString("s")
 				}
 			case Alternating:
@@ -152,15 +222,29 @@ func (d Dose) String() string {
 
 func (p Part) say(b *strings.Builder, bare bool) {
 	n := strconv.Itoa(p.Count)
+	if p.Most > 0 {
+		n = strconv.Itoa(p.Least) + " to " + strconv.Itoa(p.Most)
+	}
+	if p.About {
+		b.WriteString("about ")
+	}
 	plural := func(one string) string {
-		if p.Count == 1 {
+		if n == "1" {
 			return n + " " + one
 		}
 		return n + " " + one + "s"
 	}
+	span := func() string {
+		if p.MostSpan > 0 {
+			return p.Span.Said() + " to " + p.MostSpan.Said()
+		}
+		return p.Span.Said()
+	}
 	switch p.Kind {
 	case Reps:
-		if bare {
+		if p.Other > 0 {
+			b.WriteString(n + " one way, " + strconv.Itoa(p.Other) + " the other")
+		} else if bare {
 			b.WriteString(n)
 		} else {
 			b.WriteString(plural("rep"))
@@ -176,10 +260,13 @@ func (p Part) say(b *strings.Builder, bare bool) {
 		b.WriteString(plural("round"))
 	case Hold:
 		b.WriteString("hold ")
-		if p.Count > 0 {
+		switch {
+		case p.Counts > 0:
+			b.WriteString(strconv.Itoa(p.Counts) + " counts")
+		case p.Count > 0:
 			b.WriteString(plural("breath"))
-		} else {
-			b.WriteString(p.Span.Said())
+		default:
+			b.WriteString(span())
 		}
 	case AsMany:
 		b.WriteString("as many as " + p.Span.Said())
@@ -187,7 +274,7 @@ func (p Part) say(b *strings.Builder, bare bool) {
 		if p.Halves {
 			b.WriteString("half forward half back ")
 		}
-		b.WriteString(p.Span.Said())
+		b.WriteString(span())
 		if p.Off > 0 {
 			b.WriteString(" on " + p.Off.Said() + " off")
 		}
@@ -208,6 +295,15 @@ func (p Part) sayTail(b *strings.Builder) {
 	}
 	if p.In > 0 {
 		b.WriteString(", " + strconv.Itoa(p.In) + " in " + strconv.Itoa(p.Out) + " out")
+	}
+	if p.Double {
+		b.WriteString(" double")
+	}
+	if p.Speed != AsUsual {
+		b.WriteString(" " + speedWords[p.Speed])
+	}
+	if p.HoldEach > 0 {
+		b.WriteString(" holding " + p.HoldEach.Said())
 	}
 }
 

@@ -10,7 +10,7 @@ import (
 func Example() {
 	d, _ := dose.Parse("3 sets of 8 per side + 10 pulses")
 	fmt.Println(d)
-	_, err := dose.Parse("8 each sied")
+	_, err := dose.Parse("8 each")
 	fmt.Println(err)
 	// Output:
 	// 3 x 8 reps + 10 pulses each side

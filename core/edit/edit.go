@@ -28,6 +28,7 @@ var session = map[string]func() plan.Command{
 	"lock":      func() plan.Command { return &plan.LockRow{} },
 	"renew":     func() plan.Command { return &plan.RenewRow{} },
 	"options":   func() plan.Command { return &plan.SetOptions{} },
+	"inline":    func() plan.Command { return &plan.SetInline{} },
 	// blocks and sections
 	"wrap":           func() plan.Command { return &plan.WrapRows{} },
 	"unwrap":         func() plan.Command { return &plan.UnwrapRows{} },

@@ -44,7 +44,7 @@ func TestTablesThatAreNot(t *testing.T) {
 		assert.Contains(t, err.Error(), want)
 	}
 	s, bad, err := plan.ReadCSV(t.Context(), []byte(strings.Join([]string{
-		"movement,dose,level,sides,rule,rounds,on,left", "squat,8 reps", "levitation,8 reps", "squat,8 sied", "squat,,9", "clam,,,sideways",
+		"movement,dose,level,sides,rule,rounds,on,left", "squat,8 reps", "levitation,8 reps", "squat,8 bananas", "squat,,9", "clam,,,sideways",
 		"squat,,,,spiral", "squat,,,,rounds,0", "squat,,,,rounds,2,soon", "bird-dog,8 reps,,,,,,level 1 6 reps",
 	}, "\n")), lib)
 	require.NoError(t, err)

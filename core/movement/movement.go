@@ -75,6 +75,12 @@ const (
 
 var loads = []Load{Hands, HeadUp, LegsOut, Kneel, OnFront, OnBack, HeadLow, Rolling, Floor, Lands}
 
+// IsLoad tells whether a word is a load, or takes one of the posture away: "no hands".
+func IsLoad(w string) bool { return w == noHands || slices.Contains(loads, Load(w)) }
+
+// noHands takes the weight off the hands where the posture would have it there.
+const noHands = "no hands"
+
 // Direction is one of the ways the spine moves.
 type Direction string
 
@@ -85,6 +91,9 @@ const (
 	Sideways Direction = "side"
 	Turned   Direction = "turn"
 )
+
+// Directions lists the ways the spine moves.
+func Directions() []Direction { return slices.Clone(directions) }
 
 var directions = []Direction{Forward, Backward, Sideways, Turned}
 
@@ -209,10 +218,12 @@ type Movement struct {
 	Base    string `yaml:"-" json:"-"`
 	Stamp   string `yaml:"-" json:"-"` // changes with the document; figures are kept under it
 	// Hidden movements are kept for the sessions that use them and not offered any more.
-	Hidden bool     `yaml:"-" json:"-"`
-	names  []string // folded, for the search
-	body   []string // folded words of regions, position and kit
-	search []string // folded words of everything
+	Hidden bool       `yaml:"-" json:"-"`
+	names  []string   // folded, for the search
+	stems  [][]string // of each name, for comparing word by word
+	words  [][]string // of each name
+	body   []string   // folded words of regions, position and kit
+	search []string   // folded words of everything
 }
 
 // Share is how much a movement works a region: its index in Regions and a weight over 0 up to 1.
@@ -500,7 +511,7 @@ func (m *Movement) prepareLevel(i int, weighed bool) error {
 	l.things = readKit(m, l)
 	l.bears = posturesLoads(posture)
 	for _, o := range own {
-		if o == "no hands" {
+		if o == noHands {
 			l.bears = slices.DeleteFunc(l.bears, func(x Load) bool { return x == Hands })
 			continue
 		}
@@ -665,18 +676,9 @@ func (l *Library) checkRefers(m *Movement) (errs []error) {
 	return errs
 }
 
-// InlineMovement makes a movement out of what a plan says about one the library lacks.
-// Effort is 0..10; pace of one repetition 0 means 4.5 s.
-func InlineMovement(name string, posture Posture, sides Sides, perRep clock.Span, effort float64) (*Movement, error) {
-	if perRep == 0 {
-		perRep = tempoClass["curl"]
-	}
-	m := &Movement{
-		Slug: "own:" + strings.ReplaceAll(fold(name), " ", "-"), Name: name, Posture: posture, Sides: sides,
-		Pace: Pace{Span: perRep}, Inline: true, Levels: []Level{{Demand: effort}}, Limb: "side",
-	}
-	m.Slug = strings.NewReplacer("_", "-", "/", "-", ".", "-").Replace(m.Slug)
-	return m, m.prepare(false)
+// inlineSlug is the slug of a movement that is written into a plan.
+func inlineSlug(name string) string {
+	return strings.NewReplacer("_", "-", "/", "-", ".", "-").Replace("own:" + strings.ReplaceAll(fold(name), " ", "-"))
 }
 
 //go:embed data/*.yaml

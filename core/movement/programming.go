@@ -167,7 +167,11 @@ func Amount(d dose.Dose) (n int, unit Unit, ok bool) {
 	case dose.Breaths:
 		n, unit = p.Count, CountBreaths
 	case dose.Hold:
-		if n, unit = p.Count, CountBreaths; n == 0 {
+		switch n, unit = p.Count, CountBreaths; {
+		case n > 0:
+		case p.Counts > 0: // of about a second each
+			n, unit = p.Counts, CountSeconds
+		default:
 			n, unit = int(math.Round(p.Span.Seconds())), CountSeconds
 		}
 	case dose.Time:
@@ -184,11 +188,11 @@ func WithAmount(d dose.Dose, n int) dose.Dose {
 	p := &d.Parts[0]
 	switch _, unit, _ := Amount(d); {
 	case unit == CountSeconds:
-		p.Span = clock.Seconds(float64(n))
+		p.SetSpan(clock.Seconds(float64(n)))
 	case d.Per == dose.Alternating:
-		p.Count = 2 * n
+		p.SetCount(2 * n)
 	default:
-		p.Count = n
+		p.SetCount(n)
 	}
 	return d
 }

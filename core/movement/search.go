@@ -7,6 +7,8 @@ import (
 	"unicode"
 
 	"golang.org/x/text/unicode/norm"
+
+	"wavekine/core/dose"
 )
 
 // fold puts words into one form: without accents and case, single spaces, hyphens as spaces, no leading "the".
@@ -31,6 +33,10 @@ func (m *Movement) index() {
 	m.names = m.names[:0]
 	for _, n := range append([]string{m.Name}, m.Also...) {
 		m.names = append(m.names, fold(n))
+	}
+	m.stems, m.words = nil, nil
+	for _, n := range m.names {
+		m.stems, m.words = append(m.stems, stems(n)), append(m.words, strings.Fields(n))
 	}
 	var kit []string
 	for i := range m.Levels {
@@ -242,4 +248,92 @@ func (l *Library) KitOf() []string {
 		}
 	}
 	return slices.Sorted(maps.Keys(seen))
+}
+
+// Mistyped finds the movement of which a name was typed with slips of the pen, in all its words; ok is false where none or several are that near, or it is a
+// name as it stands.
+func (l *Library) Mistyped(name string) (*Movement, bool) {
+	typed := fold(name)
+	if len(typed) < 5 {
+		return nil, false
+	}
+	var found *Movement
+	words := strings.Fields(typed)
+	for _, m := range l.all {
+		if m.Hidden {
+			continue
+		}
+		for _, n := range m.words {
+			if alike(words, n) {
+				if found != nil && found != m {
+					return nil, false
+				}
+				found = m
+			}
+		}
+	}
+	return found, found != nil
+}
+
+// alike tells whether two names differ in slips only: each word is the other's or near it.
+func alike(a, b []string) bool {
+	if len(a) != len(b) {
+		return false
+	}
+	for i := range a {
+		if a[i] == b[i] || singular(a[i]) == singular(b[i]) {
+			continue
+		}
+		if near, ok := dose.Nearest(a[i], []string{b[i]}); !ok && !(len(a) > 1 && swapped(a[i], b[i])) || ok && near != b[i] {
+			return false
+		}
+	}
+	return true
+}
+
+// SameWords finds the movement that a name means word by word, whatever its endings, its short forms and its order of "and": "bridging with marching",
+// "Dbl leg stretch"; ok is false where none or several are meant.
+func (l *Library) SameWords(name string) (*Movement, bool) {
+	want := stems(name)
+	if len(want) == 0 {
+		return nil, false
+	}
+	var found *Movement
+	for _, m := range l.all {
+		if m.Hidden {
+			continue
+		}
+		for _, n := range m.stems {
+			if slices.Equal(n, want) {
+				if found != nil && found != m {
+					return nil, false
+				}
+				found = m
+			}
+		}
+	}
+	return found, found != nil
+}
+
+// Covers tells whether all words of a name stand in one name of a movement, or begin one of its words: then the name may mean it.
+func (m *Movement) Covers(name string) bool {
+	want := stems(name)
+	return slices.ContainsFunc(m.stems, func(have []string) bool {
+		return !slices.ContainsFunc(want, func(w string) bool {
+			return !slices.ContainsFunc(have, func(h string) bool { return strings.HasPrefix(h, w) })
+		})
+	})
+}
+
+// swapped tells whether two letters of a short word were changed round: dgo.
+func swapped(a, b string) bool {
+	if len(a) != len(b) || len(a) < 3 {
+		return false
+	}
+	for i := 0; i+1 < len(a); i++ {
+		if a[:i]+a[i+1:i+2]+a[i:i+1]+a[i+2:] == b {
+			return true
+		}
+	}
+	return false
 }

@@ -189,6 +189,14 @@ func (c *SetDose) Do(s *Session, lib *movement.Library) (Done, error) {
 		return Done{"Rest " + sp.Said(), c.At}, s.SetRest(c.At, sp)
 	}
 	d, err := dose.Parse(text)
+	if r := s.Row(c.At); r != nil {
+		if m, merr := r.Of(lib); merr == nil && m != nil {
+			if right, left, ok := bySides(splitWords(text)); ok && c.Side.Sides == movement.SidesUnsaid {
+				return c.bySides(s, lib, joinWords(right), joinWords(left), m)
+			}
+			d, err = DoseFor(m, text)
+		}
+	}
 	if err != nil {
 		return Done{}, err
 	}
@@ -197,6 +205,27 @@ func (c *SetDose) Do(s *Session, lib *movement.Library) (Done, error) {
 		says += " on the " + c.Side.String()
 	}
 	return Done{says, c.At}, s.SetDose(c.At, c.Side.Sides, d)
+}
+
+// bySides gives each side its own.
+func (c *SetDose) bySides(s *Session, lib *movement.Library, right, left string, m *movement.Movement) (Done, error) {
+	a, err := DoseFor(m, right)
+	if err != nil {
+		return Done{}, err
+	}
+	b, err := DoseFor(m, left)
+	if err != nil {
+		return Done{}, err
+	}
+	r := s.Row(c.At)
+	if r == nil {
+		return Done{}, ErrNoRow
+	}
+	r.Right, r.Left = nil, nil
+	if err := s.SetDose(c.At, movement.SidesUnsaid, a); err != nil {
+		return Done{}, err
+	}
+	return Done{fmt.Sprintf("%s: right %s, left %s", s.title(c.At, lib), a, b), c.At}, s.SetDose(c.At, movement.LeftOnly, b)
 }
 
 // SetLevel gives a row a level, or one more or fewer.

@@ -234,7 +234,7 @@ func csvRow(get func(string) string, lib *movement.Library) (Row, error) {
 		}
 	}
 	if v := get("dose"); v != "" {
-		d, err := parseWords(splitWords(v))
+		d, err := parseWords(splitWords(v), onOf(m))
 		if err != nil {
 			return Row{}, fmt.Errorf("dose: %w", err)
 		}
@@ -265,7 +265,7 @@ func csvRow(get func(string) string, lib *movement.Library) (Row, error) {
 			words = words[2:]
 		}
 		if len(words) > 0 {
-			d, err := parseWords(words)
+			d, err := parseWords(words, onOf(m))
 			if err != nil {
 				return Row{}, fmt.Errorf("%s: %w", key, err)
 			}

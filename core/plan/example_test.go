@@ -18,9 +18,9 @@ func Example() {
 	}
 	ch, err := plan.Apply(made.Session, lib, &plan.AddLine{Line: "bird dog 8 each side + 10 pulses"})
 	fmt.Println(ch.Says, ch.At, err)
-	_, err = plan.Apply(made.Session, lib, &plan.AddLine{Line: "bird dog 8 each sied"})
+	_, err = plan.Apply(made.Session, lib, &plan.AddLine{Line: "side circles 5 each"})
 	fmt.Println(err)
 	// Output:
 	// Add Bird dog 1.1.1 <nil>
-	// column 12: "each": could be each side or each way: say which
+	// column 16: "each": could be each side or each way: say which
 }

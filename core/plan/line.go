@@ -3,6 +3,7 @@ package plan
 import (
 	"errors"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 	"unicode"
@@ -100,10 +101,19 @@ func Line(text string, lib *movement.Library) (Row, error) {
 	}
 	m, doseWords, err := nameAndDose(words, lib)
 	if err != nil {
+		if named, ok := readNamed(words, row, lib, err); ok {
+			return named, named.Contradicts()
+		}
 		return Row{}, err
 	}
 	row.Movement = m.Slug
-	if row.Dose, err = parseWords(doseWords); err != nil {
+	if err := row.say(doseWords, m); err != nil {
+		// what follows may be part of a longer name: a side lunge with a reach
+		if longer, _ := splitDose(words); len(longer) > len(words)-len(doseWords) && movement.Tells(joinWords(longer[len(words)-len(doseWords):])) {
+			if named, ok := readNamed(words, Row{Level: row.Level, Sides: row.Sides}, lib, nil); ok {
+				return named, named.Contradicts()
+			}
+		}
 		return Row{}, err
 	}
 	if row.Level > len(m.Levels) {
@@ -187,7 +197,90 @@ func takeOneSide(words []lineWord, row *Row) []lineWord {
 	return words
 }
 
-func parseWords(words []lineWord) (dose.Dose, error) {
+// DoseFor reads a dose of a movement: what "each" means is known of it.
+func DoseFor(m *movement.Movement, text string) (dose.Dose, error) { return onOf(m).Parse(text) }
+
+// onOf is what is known of a movement for its doses.
+func onOf(m *movement.Movement) dose.On {
+	on := dose.On{Sides: m.Sides == movement.Each || m.Sides == movement.Alternating}
+	on.Ways = slices.ContainsFunc(m.Dose.Parts, func(p dose.Part) bool { return p.EachWay })
+	for i := range m.Levels {
+		on.Ways = on.Ways || slices.ContainsFunc(m.As(i+1).Dose.Parts, func(p dose.Part) bool { return p.EachWay })
+	}
+	return on
+}
+
+// say gives a row the dose that is said, or one for each side: "right 8 left 6", "8 right, 6 left".
+func (r *Row) say(words []lineWord, m *movement.Movement) (err error) {
+	right, left, ok := bySides(words)
+	if !ok {
+		r.Dose, err = parseWords(words, onOf(m))
+		return err
+	}
+	if r.Dose, err = parseWords(right, onOf(m)); err != nil {
+		return err
+	}
+	o := Override{}
+	if o.Dose, err = parseWords(left, onOf(m)); err != nil {
+		return err
+	}
+	if !o.Dose.Equal(r.Dose) {
+		r.Left = &o
+	}
+	return nil
+}
+
+// bySides parts what is said of the right from what is said of the left; ok is false where nothing is.
+func bySides(words []lineWord) (right, left []lineWord, ok bool) {
+	var sides [2]int
+	for i, w := range words {
+		switch strings.ToLower(strings.Trim(w.text, ",;:")) {
+		case "right":
+			sides[0] = i + 1
+		case "left":
+			sides[1] = i + 1
+		}
+	}
+	a, b := sides[0], sides[1]
+	if a == 0 || b == 0 {
+		return nil, nil, false
+	}
+	first, second := min(a, b), max(a, b)
+	var one, two []lineWord
+	switch {
+	case first == 1: // right 8, left 6
+		one, two = words[1:second-1], words[second:]
+	case second == len(words): // 8 right, 6 left
+		one, two = words[:first-1], words[first:second-1]
+	default:
+		return nil, nil, false
+	}
+	one, two = bare(one), bare(two)
+	if len(one) == 0 || len(two) == 0 {
+		return nil, nil, false
+	}
+	if a > b {
+		one, two = two, one
+	}
+	return one, two, true
+}
+
+// bare takes commas and "and" from the ends of words.
+func bare(words []lineWord) []lineWord {
+	out := slices.Clone(words)
+	for len(out) > 0 && (strings.Trim(out[0].text, ",;") == "" || strings.EqualFold(out[0].text, "and")) {
+		out = out[1:]
+	}
+	for len(out) > 0 && (strings.Trim(out[len(out)-1].text, ",;") == "" || strings.EqualFold(out[len(out)-1].text, "and")) {
+		out = out[:len(out)-1]
+	}
+	if n := len(out); n > 0 {
+		out[n-1].text = strings.TrimRight(out[n-1].text, ",;")
+	}
+	return out
+}
+
+func parseWords(words []lineWord, on dose.On) (dose.Dose, error) {
 	if len(words) == 0 {
 		return dose.Dose{}, nil
 	}
@@ -201,7 +294,7 @@ func parseWords(words []lineWord) (dose.Dose, error) {
 		b.WriteString(w.text)
 		col += utf8.RuneCountInString(w.text)
 	}
-	d, err := dose.Parse(strings.TrimLeft(b.String(), " "))
+	d, err := on.Parse(strings.TrimLeft(b.String(), " "))
 	if err == nil {
 		return d, nil
 	}
@@ -220,10 +313,10 @@ func parseWords(words []lineWord) (dose.Dose, error) {
 func startsDose(w string) bool {
 	w = strings.ToLower(w)
 	switch w {
-	case "hold", "as", "amrap", "half", "to", "up":
+	case "hold", "as", "amrap", "half", "to", "up", "x", "×", "once", "twice", "about", "around", "right", "left":
 		return true
 	}
-	return w[0] >= '0' && w[0] <= '9' || w[0] == '-' && len(w) > 1
+	return w[0] >= '0' && w[0] <= '9' || w[0] == '-' && len(w) > 1 || len(w) > 1 && (w[0] == 'x' || w[0] == '~') && w[1] >= '0' && w[1] <= '9'
 }
 
 // nameAndDose parts the words into a movement and the words of its dose.
@@ -246,11 +339,11 @@ func nameAndDose(words []lineWord, lib *movement.Library) (*movement.Movement, [
 		}
 	}
 	if startsDose(words[0].text) {
-		if _, err := parseWords(words); err == nil {
+		if _, err := parseWords(words, dose.On{Sides: true}); err == nil {
 			return nil, nil, &LineError{Column: words[0].start + 1, Word: words[0].text, Says: "expected a movement first, as in: bird dog 8 each side"}
 		}
 		for i := len(words) - 1; i > 0; i-- {
-			if _, err := parseWords(words[:i]); err == nil {
+			if _, err := parseWords(words[:i], dose.On{Sides: true}); err == nil {
 				name, rest = words[i:], words[:i]
 				break
 			}
@@ -268,8 +361,10 @@ func nameAndDose(words []lineWord, lib *movement.Library) (*movement.Movement, [
 	}
 	near := lib.Search(joinWords(name))
 	switch {
-	case len(near) == 1:
+	case len(near) == 1 && near[0].Covers(joinWords(name)):
 		return near[0], rest, nil
+	case len(near) == 1:
+		return nil, nil, &LineError{Column: name[0].start + 1, Word: joinWords(name), Says: "no movement of that name in the library", Near: near}
 	case len(near) > 1:
 		if m, ok := lib.Begun(joinWords(name)); ok {
 			return m, rest, nil
@@ -286,6 +381,101 @@ func nameAndDose(words []lineWord, lib *movement.Library) (*movement.Movement, [
 		}
 	}
 	return nil, nil, &LineError{Column: name[0].start + 1, Word: joinWords(name), Says: "no movement of that name in the library"}
+}
+
+// readNamed reads a row whose movement no library has from its name, or takes the one of which the name is mistyped; ok is false where the words could be
+// several movements, or the name states neither where the body is nor what is done.
+func readNamed(words []lineWord, row Row, lib *movement.Library, err error) (Row, bool) {
+	if w := words[0]; len(words) > 2 && strings.EqualFold(w.text, "hold") { // hold the plank 30 s
+		name, said := splitDose(words[1:])
+		if len(name) > 0 && len(said) > 0 {
+			if strings.EqualFold(name[0].text, "the") || strings.EqualFold(name[0].text, "a") {
+				name = name[1:]
+			}
+			if again, lerr := Line(joinWords(name)+" hold "+joinWords(said), lib); lerr == nil {
+				again.Level, again.Sides = max(again.Level, row.Level), row.Sides
+				return again, true
+			}
+		}
+		return row, false
+	}
+	name, said := splitDose(words)
+	if len(name) == 0 {
+		return row, false
+	}
+	var le *LineError
+	open := errors.As(err, &le) && slices.ContainsFunc(le.Near, func(m *movement.Movement) bool { return m.Covers(joinWords(name)) }) // it may be one of these, said short
+	if open && len(name) == 1 {
+		return row, false
+	}
+	m, ok := lib.SameWords(joinWords(name))
+	if !ok && slices.ContainsFunc(name, func(w lineWord) bool { return strings.ContainsAny(w.text, "0123456789{}<>=@#\\") }) {
+		return row, false // a number that was not understood, or no words at all
+	}
+	if !ok {
+		m, ok = lib.Mistyped(joinWords(name))
+	}
+	if !ok {
+		m, ok = lib.SameWhere(joinWords(name))
+	}
+	if ok {
+		row.Movement = m.Slug
+		return row, row.Level <= len(m.Levels) && row.say(said, m) == nil
+	}
+	if open {
+		return row, false
+	}
+	r := movement.ReadName(strings.Trim(joinWords(name), " ,;:.-–"))
+	if r.Asks() || row.Level > 0 || len([]rune(r.Name)) > maxInlineName {
+		return row, false
+	}
+	row.Inline = InlineOf(r)
+	m, merr := row.Of(lib)
+	if merr != nil || row.say(said, m) != nil {
+		return row, false
+	}
+	switch row.Dose.Per { // the dose says how it falls on the sides
+	case dose.EachSide:
+		row.Inline.Sides = movement.Each
+	case dose.Alternating, dose.Pairs:
+		row.Inline.Sides = movement.Alternating
+	}
+	return row, true
+}
+
+// maxInlineName is the longest name of a movement that is written into a plan, in characters.
+const maxInlineName = 100
+
+// splitDose parts words into a name and a dose, in either order: the longest dose that stands at the end, else at the beginning.
+func splitDose(words []lineWord) (name, said []lineWord) {
+	anySide := dose.On{Sides: true}
+	for i := 1; i < len(words); i++ {
+		rest := bare(words[i:])
+		if len(rest) == 0 || !startsDose(strings.TrimLeft(rest[0].text, "([")) {
+			continue
+		}
+		if _, _, sided := bySides(rest); sided {
+			return bare(words[:i]), rest
+		}
+		if _, err := parseWords(rest, anySide); err == nil {
+			return bare(words[:i]), rest
+		}
+	}
+	for i := len(words) - 1; i > 0; i-- {
+		if !startsDose(words[0].text) {
+			break
+		}
+		if _, err := parseWords(bare(words[:i]), anySide); err == nil {
+			return bare(words[i:]), bare(words[:i])
+		}
+	}
+	if startsDose(words[0].text) {
+		return nil, nil
+	}
+	if len(words) > 0 && firstDigit(words) == len(words) {
+		return bare(words), nil
+	}
+	return nil, nil
 }
 
 // firstDigit is the first word that begins with a digit or is hold, or how many words there are.

@@ -176,8 +176,8 @@ func d(s string) dose.Dose {
 
 func TestLinePointsAtTheWord(t *testing.T) {
 	for said, want := range map[string]string{
-		"bird dog 8 each sied":        `column 12: "each": could be each side or each way: say which`,
-		"bird dog 8 repz":             `column 12: "repz": expected "each side"`,
+		"side circles 5 each":         `column 16: "each": could be each side or each way: say which`,
+		"bird dog 8 bananas":          `column 12: "bananas": expected "each side"`,
 		"flying trapeze 8":            `column 1: "flying": no movement of that name in the library`,
 		"bird zebra 8":                `column 6: "zebra": no movement of that name in the library`,
 		"swan level 9":                `column 12: "9": Swan lift has 2 levels`,

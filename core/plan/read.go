@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"fmt"
 	"slices"
 	"strconv"
 	"strings"
@@ -44,6 +45,8 @@ func readSession(v strict.Value, lib *movement.Library) *Session {
 	f := o.Need("format")
 	s.Format = f.Text(60)
 	keep := later(f, s.Format, SessionFormat)
+	know := sessionWords{said: keep, keep: keep && s.Format != SessionFormatSaid}
+	keep = know.keep
 	s.Title = o.Need("title").Text(MaxTitle)
 	if e, ok := o.Get("focus"); ok {
 		e.List(maxFocus, func(_ int, e strict.Value) { s.Focus = append(s.Focus, e.Text(maxWord)) })
@@ -76,7 +79,7 @@ func readSession(v strict.Value, lib *movement.Library) *Session {
 		so := e.Object()
 		sec := Section{Title: so.Need("title").Text(MaxTitle)}
 		so.Need("blocks").List(maxBlocks, func(_ int, e strict.Value) {
-			b := readBlock(e, lib, keep)
+			b := readBlock(e, lib, know)
 			if rows += len(b.Rows); rows > maxRows {
 				e.Fail("more than %d rows in all", maxRows)
 			}
@@ -153,7 +156,13 @@ func ReadStyle(text []byte) (Style, error) {
 	return st, r.Err()
 }
 
-func readBlock(v strict.Value, lib *movement.Library, keep bool) Block {
+// sessionWords are what a version of the format knows.
+type sessionWords struct {
+	said bool // movements read from their names
+	keep bool // it is a later one: keys that nobody knows are kept
+}
+
+func readBlock(v strict.Value, lib *movement.Library, know sessionWords) Block {
 	o := v.Object()
 	b := Block{Rounds: 1}
 	o.Need("rule")
@@ -172,8 +181,8 @@ func readBlock(v strict.Value, lib *movement.Library, keep bool) Block {
 	if b.Off > 0 && b.On == 0 {
 		v.Fail("an off time needs an on time")
 	}
-	o.Need("rows").List(maxRows, func(_ int, e strict.Value) { b.Rows = append(b.Rows, readRow(e, lib, keep)) })
-	b.extra = o.Done(keep)
+	o.Need("rows").List(maxRows, func(_ int, e strict.Value) { b.Rows = append(b.Rows, readRow(e, lib, know)) })
+	b.extra = o.Done(know.keep)
 	return b
 }
 
@@ -194,8 +203,8 @@ func readOverride(o *strict.Object, key string, keep bool) *Override {
 	return ov
 }
 
-func readRow(v strict.Value, lib *movement.Library, keep bool) Row {
-	o := v.Object()
+func readRow(v strict.Value, lib *movement.Library, know sessionWords) Row {
+	o, keep := v.Object(), know.keep
 	var r Row
 	if _, ok := o.Get("rest"); ok {
 		r.Rest = &Rest{}
@@ -229,7 +238,7 @@ func readRow(v strict.Value, lib *movement.Library, keep bool) Row {
 			}
 		}
 	} else {
-		r.Inline = readInline(mv, keep)
+		r.Inline = readInline(mv, know)
 	}
 	if e, ok := o.Get("level"); ok {
 		r.Level = e.Int(1, maxLevel)
@@ -265,9 +274,9 @@ func readRow(v strict.Value, lib *movement.Library, keep bool) Row {
 	return r
 }
 
-func readInline(v strict.Value, keep bool) *Inline {
+func readInline(v strict.Value, know sessionWords) *Inline {
 	o := v.Object()
-	in := &Inline{Name: o.Need("name").Text(100)}
+	in := &Inline{Name: o.Need("name").Text(maxInlineName)}
 	if strings.TrimSpace(in.Name) == "" {
 		v.Fail("the movement has no name")
 	}
@@ -281,8 +290,83 @@ func readInline(v strict.Value, keep bool) *Inline {
 	if e, ok := o.Get("effort"); ok {
 		in.Effort = e.Float(0, 10)
 	}
-	in.extra = o.Done(keep)
+	if know.said {
+		in.readSaid(o)
+	}
+	in.extra = o.Done(know.keep)
 	return in
+}
+
+// readSaid reads what a later version says of a movement that is written into a plan.
+func (in *Inline) readSaid(o *strict.Object) {
+	o.Into("ends", 40, &in.Ends)
+	words := func(key string, most int, visit func(w string)) {
+		if e, ok := o.Get(key); ok {
+			e.List(most, func(_ int, e strict.Value) {
+				w := e.Text(maxWord)
+				if err := in.told(key, w, visit); err != nil {
+					e.Wrap(err)
+				}
+			})
+		}
+	}
+	words("spine", 4, func(w string) { in.Spine = append(in.Spine, movement.Direction(w)) })
+	words("loads", maxInlineLoads, func(w string) { in.Loads = append(in.Loads, movement.Load(w)) })
+	words("kit", maxInlineKit, func(w string) { in.Kit = append(in.Kit, w) })
+	words("read", len(movement.Facts()), func(w string) { in.Read = append(in.Read, movement.Fact(w)) })
+	if e, ok := o.Get("regions"); ok {
+		in.Regions = map[string]float64{}
+		ro := e.Object()
+		for _, name := range movement.Regions() {
+			if v, has := ro.Get(name); has {
+				in.Regions[name] = v.Float(0, 1)
+			}
+		}
+		ro.Done(false)
+	}
+	for key, to := range map[string]*bool{"stretch": &in.Stretch, "is_rest": &in.Rest} {
+		if e, ok := o.Get(key); ok {
+			*to = e.Bool()
+		}
+	}
+}
+
+// Limits of a movement that is written into a plan; judgement.
+const (
+	maxInlineLoads = 10
+	maxInlineKit   = 10
+)
+
+// told takes a word of a list, each once, where it is one.
+func (in *Inline) told(key, w string, put func(w string)) error {
+	ok, have := strings.TrimSpace(w) != "", []string(nil)
+	switch key {
+	case "spine":
+		ok = slices.Contains(movement.Directions(), movement.Direction(w))
+		for _, d := range in.Spine {
+			have = append(have, string(d))
+		}
+	case "loads":
+		ok = movement.IsLoad(w)
+		for _, l := range in.Loads {
+			have = append(have, string(l))
+		}
+	case "kit":
+		have = in.Kit
+	case "read":
+		ok = slices.Contains(movement.Facts(), movement.Fact(w))
+		for _, f := range in.Read {
+			have = append(have, string(f))
+		}
+	}
+	if !ok {
+		return fmt.Errorf("%q is not one of the words of %s", w, key)
+	}
+	if slices.Contains(have, w) {
+		return fmt.Errorf("%q stands twice", w)
+	}
+	put(w)
+	return nil
 }
 
 func readAside(v strict.Value, keep bool) Aside {

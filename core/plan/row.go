@@ -3,6 +3,7 @@ package plan
 import (
 	"encoding/json"
 	"fmt"
+	"maps"
 	"slices"
 
 	"wavekine/core/clock"
@@ -24,7 +25,47 @@ type Inline struct {
 	Sides   movement.Sides
 	PerRep  clock.Span
 	Effort  float64
+	// What can be said of it besides.
+	Ends    movement.Posture // where it ends; none: where it began
+	Spine   []movement.Direction
+	Regions map[string]float64
+	Loads   []movement.Load
+	Stretch bool
+	Rest    bool
+	Kit     []string
+	Read    []movement.Fact // what of it was read from its name or taken, and nobody has said: a guess
 	extra   map[string]json.RawMessage
+}
+
+// said tells whether it says anything that SessionFormatSaid has.
+func (in *Inline) said() bool {
+	return in.Ends != movement.NoPosture || len(in.Spine)+len(in.Regions)+len(in.Loads)+len(in.Kit)+len(in.Read) > 0 || in.Stretch || in.Rest
+}
+
+// Guessed tells whether something of it was read from its name.
+func (in *Inline) Guessed() bool { return len(in.Read) > 0 }
+
+// InlineOf is a reading of a name as it is written into a plan.
+func InlineOf(r movement.Reading) *Inline {
+	in := &Inline{
+		Name: r.Name, Posture: r.Posture, Sides: r.Sides, PerRep: r.Pace, Effort: r.Effort, Ends: r.Ends, Spine: r.Spine, Regions: r.Regions, Loads: r.Loads,
+		Stretch: r.Stretch, Rest: r.Rest, Kit: r.Kit,
+	}
+	for _, f := range movement.Facts() {
+		switch f {
+		case movement.FactPosture, movement.FactSides, movement.FactPace, movement.FactSpine, movement.FactRegions, movement.FactLoads, movement.FactEffort:
+			in.Read = append(in.Read, f)
+		}
+	}
+	return in
+}
+
+// reading is it as the library takes it.
+func (in *Inline) reading() movement.Reading {
+	return movement.Reading{
+		Name: in.Name, Posture: in.Posture, Sides: in.Sides, Pace: in.PerRep, Effort: in.Effort, Ends: in.Ends, Spine: in.Spine, Regions: in.Regions, Loads: in.Loads,
+		Stretch: in.Stretch, Rest: in.Rest, Kit: in.Kit,
+	}
 }
 
 // Rest is a pause that has a row of its own.
@@ -72,7 +113,8 @@ func (r *Row) Of(lib *movement.Library) (*movement.Movement, error) {
 	case r.IsRest():
 		return nil, nil
 	case r.Inline != nil:
-		return movement.InlineMovement(r.Inline.Name, r.Inline.Posture, r.Inline.Sides, r.Inline.PerRep, r.Inline.Effort)
+		reading := r.Inline.reading()
+		return reading.Movement()
 	}
 	m, ok := lib.Get(r.Movement)
 	if !ok {
@@ -172,6 +214,7 @@ func (r Row) clone() Row {
 	}
 	if r.Inline != nil {
 		in := *r.Inline
+		in.Spine, in.Loads, in.Kit, in.Read, in.Regions = slices.Clone(in.Spine), slices.Clone(in.Loads), slices.Clone(in.Kit), slices.Clone(in.Read), maps.Clone(in.Regions)
 		r.Inline = &in
 	}
 	if r.Rest != nil {

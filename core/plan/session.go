@@ -14,6 +14,10 @@ import (
 // SessionFormat is the format this version writes.
 const SessionFormat = "wavekine.session/1"
 
+// SessionFormatSaid is that of a session with words of what teachers say: a movement read from its name, with all that is known of it, and doses with
+// ranges, speeds and holds in every repetition. A session is written in the lowest version that has its words.
+const SessionFormatSaid = "wavekine.session/1.1"
+
 // Session is a class: sections of blocks of rows, with a promised length and a style.
 type Session struct {
 	Format   string

@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"wavekine/core/clock"
+	"wavekine/core/dose"
 	"wavekine/core/movement"
 	"wavekine/core/strict"
 )
@@ -39,6 +40,9 @@ func (s *Session) MarshalJSON() ([]byte, error) {
 	}{Format: s.Format, Title: s.Title, Focus: s.Focus, Audience: s.Audience.String(), Note: s.Note, Aside: s.Aside}
 	if out.Format == "" {
 		out.Format = SessionFormat
+	}
+	if out.Format == SessionFormat && s.saidWords() {
+		out.Format = SessionFormatSaid
 	}
 	if s.Target > 0 {
 		out.Target = clockText(s.Target)
@@ -139,7 +143,23 @@ func (in *Inline) MarshalJSON() ([]byte, error) {
 		Sides   movement.Sides   `json:"sides"`
 		PerRep  float64          `json:"seconds_per_rep,omitempty"`
 		Effort  float64          `json:"effort,omitempty"`
-	}{in.Name, in.Posture, in.Sides, in.PerRep.Seconds(), in.Effort}, in.extra)
+
+		Ends    movement.Posture     `json:"ends,omitzero"`
+		Spine   []movement.Direction `json:"spine,omitempty"`
+		Regions map[string]float64   `json:"regions,omitempty"`
+		Loads   []movement.Load      `json:"loads,omitempty"`
+		Stretch bool                 `json:"stretch,omitempty"`
+		Rest    bool                 `json:"is_rest,omitempty"`
+		Kit     []string             `json:"kit,omitempty"`
+		Read    []movement.Fact      `json:"read,omitempty"`
+	}{in.Name, in.Posture, in.Sides, in.PerRep.Seconds(), in.Effort, in.Ends, in.Spine, in.Regions, in.Loads, in.Stretch, in.Rest, in.Kit, in.Read}, in.extra)
+}
+
+// saidWords tells whether the session says anything that SessionFormatSaid has.
+func (s *Session) saidWords() (yes bool) {
+	s.Each(func(_ Path, _ *Block, r *Row) { yes = yes || r.Inline != nil && r.Inline.said() })
+	s.eachDose(func(d *dose.Dose) { yes = yes || d.Later() })
+	return yes
 }
 
 // MarshalJSON writes the row.

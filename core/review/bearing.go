@@ -265,8 +265,11 @@ func halve(s *plan.Session, p plan.Path, l *look) error {
 		d.Parts = slices.Clone(d.Parts)
 		for i := range d.Parts {
 			part := &d.Parts[i]
-			part.Count = (part.Count + 1) / 2
-			part.Span = (part.Span / 2).Times(1)
+			part.SetCount((part.Count + 1) / 2)
+			if part.Span > 0 {
+				part.SetSpan((part.Span / 2).Times(1))
+			}
+			part.Counts = (part.Counts + 1) / 2
 		}
 	}
 	if !d.Sayable() || d.Equal(r.Dose) {

@@ -88,7 +88,7 @@ func findHold(l *look, _ *Rule) (out []Finding) {
 		f.Mends = []Mend{{ID: "hold-" + p.String(), Says: "Hold " + to.Said(), apply: func(s *plan.Session) error {
 			nd := d
 			nd.Parts = slices.Clone(d.Parts)
-			nd.Parts[0].Span = to
+			nd.Parts[0].SetSpan(to)
 			return s.SetDose(p, movement.SidesUnsaid, nd)
 		}}}
 		out = append(out, f)

@@ -81,7 +81,7 @@ func findIsometric(l *look, _ *Rule) (out []Finding) {
 			d.Parts = slices.Clone(d.Parts)
 			for i := range d.Parts {
 				if d.Parts[i].Span > most {
-					d.Parts[i].Span = to
+					d.Parts[i].SetSpan(to)
 				}
 			}
 			return d

@@ -30,7 +30,7 @@ func goesTwoWays(m *movement.Movement) bool {
 }
 
 func eachWay(d dose.Dose) bool {
-	return slices.ContainsFunc(d.Parts, func(p dose.Part) bool { return p.EachWay || p.Halves })
+	return slices.ContainsFunc(d.Parts, func(p dose.Part) bool { return p.EachWay || p.Other > 0 || p.Halves })
 }
 
 // oneWayOnly tells whether a dose counts one direction: neither each way nor as two equal parts, there and back.

@@ -8,6 +8,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strings"
 
 	"wavekine/core/clock"
 	"wavekine/core/movement"
@@ -106,6 +107,9 @@ func CheckFor(within context.Context, s *plan.Session, tl *timeline.Timeline, li
 		f := &out[i]
 		if r := s.Row(f.Row); r != nil && f.About == "" {
 			f.About = movement.BaseSlug(r.Name())
+		}
+		if r := s.Row(f.Row); r != nil && r.Inline != nil && r.Inline.Guessed() && f.Severity != Good {
+			f.Detail = strings.TrimSpace(f.Detail + " " + r.Inline.Name + " was read from its name.")
 		}
 		for j := range f.Mends { // whatever a mend does, it brings nothing worse
 			as := f.Mends[j].apply

@@ -31,6 +31,9 @@ var noReach = reach{now: 1, least: 1, most: 0, step: 1}
 // reachOf is how far a dose may go when a class is brought to a length: within a third of what was planned, within the
 // house's ranges, and such that both sides keep the same.
 func reachOf(d dose.Dose, sides movement.Sides, stretch bool, h House) reach {
+	if slices.ContainsFunc(d.Parts, func(p dose.Part) bool { return p.Other > 0 }) { // two counts that were said as they are
+		return noReach
+	}
 	if n := d.Count(); n > 0 {
 		r := reach{now: n, least: max(min(leastCount, n), n-n/mostChange), most: n + n/mostChange, step: 1}
 		if sides == movement.Alternating && d.Per != dose.Pairs && d.Per != dose.EachSide && d.Parts[0].Kind == dose.Reps {
@@ -46,7 +49,7 @@ func reachOf(d dose.Dose, sides movement.Sides, stretch bool, h House) reach {
 		r.most -= (r.most - n) % r.step
 		return r
 	}
-	if len(d.Parts) != 1 || d.Parts[0].Kind == dose.AsMany || d.Parts[0].Off > 0 {
+	if len(d.Parts) != 1 || d.Parts[0].Kind == dose.AsMany || d.Parts[0].Off > 0 || d.Parts[0].Counts > 0 {
 		return noReach
 	}
 	had := d.Parts[0].Span
@@ -68,7 +71,7 @@ func with(d dose.Dose, v int) dose.Dose {
 		return d
 	}
 	d.Parts = slices.Clone(d.Parts)
-	d.Parts[0].Span = clock.Span(v)
+	d.Parts[0].SetSpan(clock.Span(v))
 	return d
 }
 

@@ -151,6 +151,8 @@ type Step struct {
 	Says      string
 	Cues      []Cue
 	spread    float64
+	least     float64 // of its length, where a range was said: 8 to 10; 0: none was
+	most      float64
 }
 
 // Uncertain is how much shorter or longer the step may be.
@@ -629,6 +631,7 @@ func (b *builder) parts(l *line, d dose.Dose, level int, side Side, set int, int
 		b.work(l, kind, level, side, span, reps, d.SetCount(), p.Span > 0)
 		st := &b.t.Steps[len(b.t.Steps)-1]
 		st.Part, st.Into = i+1, asked
+		st.least, st.most = p.Spread()
 		if p.Kind == dose.Breaths || p.Kind == dose.Hold && p.Count > 0 {
 			st.Breaths = p.Count
 			one := span.Times(1 / float64(p.Count))
@@ -676,9 +679,12 @@ func (b *builder) length(l *line, d dose.Dose, p dose.Part, level int, side Side
 	if p.Kind == dose.Reps && side == Alternating && (d.Per == dose.Pairs || d.Per == dose.EachSide) {
 		reps *= 2 // a pair is right and left once
 	}
-	ways := 1
-	if p.EachWay {
-		ways = 2
+	if side == Alternating && reps > p.Count { // of both directions too
+		p.Count, p.Other = reps, 2*p.Other
+	}
+	all := p.Ways()
+	if p.Count == 0 && p.EachWay { // a time in each direction
+		all = 2
 	}
 	tempo := b.tempo * b.own.TempoOf(l.m)
 	perRep := l.m.SecondsPerRep(level).Times(tempo * b.s.Style.SwitchFactor(l.m))
@@ -691,12 +697,23 @@ func (b *builder) length(l *line, d dose.Dose, p dose.Part, level int, side Side
 			}
 			perRep = b.count(tempo) * clock.Span(counts)
 		}
-		return perRep * clock.Span(reps*ways), reps * ways
+		perRep = perRep.Times(p.Speed.Factor())
+		if p.Double { // another beat in each
+			perRep += movement.PulseSpan.Times(tempo * p.Speed.Factor())
+		}
+		return (perRep + p.HoldEach) * clock.Span(all), all
 	case dose.Pulses:
-		return movement.PulseSpan.Times(tempo) * clock.Span(reps*ways), reps * ways
+		pulse := movement.PulseSpan.Times(tempo * p.Speed.Factor())
+		if p.Double {
+			pulse *= 2
+		}
+		return pulse * clock.Span(all), all
 	case dose.Rounds:
-		return perRep * clock.Span(reps*ways), reps * ways
+		return perRep * clock.Span(all), all
 	case dose.Hold:
+		if p.Counts > 0 {
+			return b.count(tempo) * clock.Span(p.Counts), 0
+		}
 		if p.Count > 0 {
 			return b.breath(l, p, level, tempo) * clock.Span(p.Count), 0
 		}
@@ -707,7 +724,7 @@ func (b *builder) length(l *line, d dose.Dose, p dose.Part, level int, side Side
 	case dose.Breaths:
 		return b.breath(l, p, level, tempo) * clock.Span(p.Count), 0
 	}
-	return p.Span * clock.Span(ways), 0
+	return p.Span * clock.Span(max(1, all)), 0
 }
 
 // breath is the length of one breath in and out.
@@ -830,8 +847,12 @@ func (b *builder) finish() {
 			f = timedSpread
 			s.spread = timedSpread
 		}
-		low += float64(s.S) / f
-		high += float64(s.S) * f
+		least, most := 1.0, 1.0
+		if s.least > 0 {
+			least, most = s.least, s.most
+		}
+		low += float64(s.S) / f * least
+		high += float64(s.S) * f * most
 	}
 	t.Low, t.High = clock.Span(math.Round(low)), clock.Span(math.Round(high))
 }

@@ -130,6 +130,51 @@ func TestStraightEachSide(t *testing.T) {
 	assert.Equal(t, Left, left.Steps[1].Side)
 }
 
+// What the ways to say a dose make of its time, against the dose beside them.
+func TestDosesAsTeachersSayThem(t *testing.T) {
+	work := func(movement, dose string) (sum clock.Span, reps int, tl *Timeline) {
+		tl = build(t, straight(`{"movement":"`+movement+`","dose":"`+dose+`"}`))
+		for _, s := range tl.Steps {
+			if s.Kind.Working() {
+				sum, reps = sum+s.S, reps+s.Reps
+			}
+		}
+		return sum, reps, tl
+	}
+	for _, c := range []struct {
+		movement, said, as string
+		factor             float64
+		more               clock.Span
+		reps               int
+	}{
+		{"squat", "10 reps slow", "10 reps", 1.5, 0, 10},
+		{"squat", "10 reps fast", "10 reps", .55, 0, 10},
+		{"squat", "10 pulses double time", "10 pulses", .5, 0, 10},
+		{"squat", "10 pulses double", "20 pulses", 1, 0, 10},
+		{"squat", "10 reps double", "10 reps", 1, 11 * sec, 10},
+		{"squat", "8 reps holding 5 s", "8 reps", 1, 40 * sec, 8},
+		{"squat", "8 to 10 reps", "9 reps", 1, 0, 9},
+		{"squat", "hold 10 counts", "hold 10 s", 1, 0, 0},
+		{"squat", "2 min to 5 min", "2 min", 1, 0, 0},
+		{"arm-circles", "3 one way, 4 the other", "7 reps", 1, 0, 7},
+		{"single-leg-stretch", "5 reps slow + 10 reps fast", "13 reps", 1, 0, 15},
+	} {
+		is, reps, _ := work(c.movement, c.said)
+		was, _, _ := work(c.movement, c.as)
+		assert.Equal(t, was.Times(c.factor)+c.more, is, c.said)
+		assert.Equal(t, c.reps, reps, c.said)
+	}
+	_, _, nine := work("squat", "9 reps")
+	_, _, range9 := work("squat", "8 to 10 reps")
+	assert.Less(t, range9.Low, nine.Low, "a range that was said makes that of the length wider")
+	assert.Greater(t, range9.High, nine.High)
+	_, _, about := work("squat", "about 9 reps")
+	assert.Less(t, about.Low, range9.Low)
+	_, _, held := work("half-pigeon", "2 min to 5 min each side")
+	assert.Greater(t, held.High, 10*clock.Minute, "as long as five minutes on each side")
+	assert.Less(t, held.Total, 6*clock.Minute, "the least is promised")
+}
+
 func TestChainIsAllOfOneSideThenTheOther(t *testing.T) {
 	tl := build(t, `{"rule":"chain","rest":"20 s","rows":[
 		{"movement":"bird-dog","level":2,"dose":"8 reps"},

@@ -39,6 +39,7 @@ var Screen = kit.Screen{
 		in.POST("/sessions/:id/restore", a.With(kit.Restore("sessions")))
 		in.GET("/sessions/:id/document", a.With(kit.RawDocument("sessions")))
 		in.GET("/sessions/:id/options", a.With(showOptions))
+		in.GET("/sessions/:id/named", a.With(showNamed))
 		in.GET("/sessions/:id/history", a.With(showHistory))
 		in.GET("/sessions/:id/compare", a.With(compare))
 		in.GET("/sessions/:id/propose", a.With(propose))
@@ -69,6 +70,7 @@ type rowView struct {
 	Locked      bool
 	Spoken      string // as it is said, to be copied
 	Newer       bool   // an own movement has a newer version than the row
+	Read        string // what was read of it from its name
 	At, Sum     clock.Span
 	Says        string // for the row's label
 }
@@ -217,6 +219,12 @@ func viewRow(a *kit.Kit, r *plan.Row, p plan.Path, n int, spans map[plan.Path]ro
 		v.Newer = now != m
 	}
 	v.Change = m.At(v.Level).Changes
+	if r.Inline != nil {
+		v.Slug = ""
+		if r.Inline.Guessed() {
+			v.Read = r.Inline.Words()
+		}
+	}
 	v.Spoken = r.Spoken(m)
 	v.Sides, v.Own = r.SideRule(m).String(), r.Sides.String()
 	v.OneSided = v.Sides == "each"
@@ -401,6 +409,7 @@ func answerConflict(a *kit.Kit, c *gin.Context, now *kit.Class, rev int, f url.V
 type understoodView struct {
 	Line         string
 	Name, Words  string
+	Read         string // what was read from its name
 	Row          *plan.Row
 	Figure       template.HTML
 	Takes, Lands clock.Span
@@ -410,6 +419,15 @@ type understoodView struct {
 	Says         string
 	Where        string // "after row 4, in Build"
 	Near         []*movement.Movement
+}
+
+// lastWord is the last word of a name: a knee lift may have been meant as another lift.
+func lastWord(name string) string {
+	f := strings.Fields(name)
+	if len(f) == 0 {
+		return ""
+	}
+	return f[len(f)-1]
 }
 
 // understand shows what a line means and where the clock would land, before it is entered.
@@ -438,6 +456,9 @@ func understand(a *kit.Kit, c *gin.Context) {
 		v.Says = err.Error()
 	default:
 		v.Row, v.Name, v.Words = &row, export.RowName(&row, a.Lib), export.RowWords(&row, a.Lib)
+		if row.Inline != nil {
+			v.Read, v.Near = row.Inline.Words(), a.Lib.Search(lastWord(row.Inline.Name))
+		}
 		if m, err := row.Of(a.Lib); err == nil {
 			v.Figure = a.Figures.Use(m, row.Level, "s")
 		}

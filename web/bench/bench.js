@@ -186,6 +186,7 @@
     else if ((el = t.closest('[data-aside]'))) aside(el);
     else if ((el = t.closest('[data-unaside]'))) edit({ op: 'unaside', rule: el.dataset.unaside, about: el.dataset.about }, false);
     else if (t.closest('[data-leave]')) leave();
+    else if (t.closest('[data-named]')) { var nb = $('#namedbox'), at = t.closest('.row').dataset.path; nb.open = true; fill(nb); nb.scrollIntoView({ block: 'center' }); wantNamed = at; }
     else if (t.closest('[data-behind]')) { localStorage.setItem('wavekine.behind', document.documentElement.classList.contains('no-behind') ? '' : 'no'); shadow(); }
     else if ((el = t.closest('[data-again]'))) edit(JSON.parse(el.dataset.again));
     else if ((el = t.closest('[data-unwrap]'))) edit({ op: 'unwrap', at: el.dataset.unwrap });
@@ -393,7 +394,29 @@
       if ($('#message').textContent === '' && add.value === line) { add.value = ''; understand(); }
     });
   });
+  // What was read of a movement is put right: only what differs is said.
+  var wantNamed = '';
+  document.addEventListener('htmx:afterSwap', function (e) {
+    if (e.detail.target.id !== 'named' || !wantNamed) return;
+    var f = $('[data-named-row="' + wantNamed + '"] select');
+    wantNamed = '';
+    if (f) f.focus();
+  });
   document.addEventListener('submit', function (e) {
+    var form = e.target;
+    if (!form.dataset.namedRow) return;
+    e.preventDefault();
+    var v = { op: 'inline', at: form.dataset.namedRow };
+    var all = e.submitter && e.submitter.dataset.all !== undefined;
+    $$('input, select', form).forEach(function (i) {
+      var was = i.tagName === 'SELECT' ? (Array.from(i.options).find(function (o) { return o.defaultSelected; }) || i.options[0]).value : i.defaultValue;
+      if (all || i.value !== was) v[i.name] = i.value;
+    });
+    if (Object.keys(v).length === 2) return; // nothing was changed
+    edit(v, false);
+  });
+  document.addEventListener('submit', function (e) {
+    if (e.target.dataset.namedRow) return;
     if (!e.target.classList.contains('section-add')) { if (e.target.closest('[data-block-form]')) e.preventDefault(); return; }
     e.preventDefault();
     edit({ op: 'section-add', title: $('#new-section').value }, false);

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -69,4 +70,31 @@ func TestTheFirstSideOfTheDayOnPaper(t *testing.T) {
 	}
 	_, doc, _ := v.Do("GET", "/sessions/wheel-side-hips/export?as=json", nil)
 	assert.Contains(t, doc, `"first_side": "by day"`)
+}
+
+// A movement that the library lacks is read from its name as it is typed, marked, and put right in place.
+func TestAMovementIsReadFromItsName(t *testing.T) {
+	url, _ := webtest.Site(t)
+	p := openBench(t, url, demo.Email, "kiln-circuit")
+	webtest.Press(p, "/")
+	p.Keys("kneeling leg sweeps with a band 8-10 each side")
+	p.Until(`document.querySelector('#understood')?.textContent.includes('read from its name: kneeling · each side')`)
+	p.Shot("named-typed")
+	was := webtest.Rev(p)
+	p.Keys(kb.Enter)
+	webtest.Changed(p, was)
+	p.Until(`Array.from(document.querySelectorAll('.row')).some(r => r.textContent.includes("Kneeling leg sweeps") && r.querySelector('[data-named]'))`)
+	webtest.Run1(p, `Array.from(document.querySelectorAll('.row [data-named]'))[0].click()`)
+	p.Until(`document.activeElement.closest('[data-named-row]')`)
+	p.Shot("named-panel")
+	assert.Empty(t, p.Axe())
+	assert.Contains(t, p.Text("#named"), "nobody has said: posture, sides")
+	was = webtest.Rev(p)
+	webtest.Run1(p, `const f = document.querySelector('[data-named-row]'); f.querySelector('[name=spine]').value = 'side'; f.requestSubmit()`)
+	webtest.Changed(p, was)
+	p.Until(`document.querySelector('#named [name=spine]')?.value === 'side' && !document.querySelector('#named').textContent.includes('spine,')`)
+	was = webtest.Rev(p)
+	webtest.Run1(p, `document.querySelector('[data-named-row] [data-all]').click()`)
+	webtest.Changed(p, was)
+	p.Until(`!document.querySelector('.row [data-named]') && document.querySelector('#named').textContent.includes('all of it is said')`)
 }

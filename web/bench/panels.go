@@ -3,13 +3,16 @@ package bench
 import (
 	"bytes"
 	"html/template"
+	"maps"
 	"net/http"
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/gin-gonic/gin"
 	lru "github.com/hashicorp/golang-lru/v2"
 
+	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/review"
 	"wavekine/web/kit"
@@ -104,6 +107,66 @@ func showOptions(a *kit.Kit, c *gin.Context) {
 		list = append(list, o)
 	})
 	a.Render(c, http.StatusOK, "bench", "options", list)
+}
+
+// namedRow is a row that was read from its name, to be put right.
+type namedRow struct {
+	ID, Path, Name, Seconds, Effort, Spine, Loads, Works, Kit, Stretch string
+	N                                                                  int
+	Posture, Ends, Sides                                               string
+	Postures, SideRules                                                []string
+	Guessed                                                            string // what nobody has said
+}
+
+// showNamed shows the rows of movements that no library has, with what is known of each; asked for when it is looked at.
+func showNamed(a *kit.Kit, c *gin.Context) {
+	cl, err := a.Opened(c)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	var list []namedRow
+	n := 0
+	cl.Plan.Each(func(p plan.Path, _ *plan.Block, r *plan.Row) {
+		n++
+		in := r.Inline
+		if in == nil {
+			return
+		}
+		v := namedRow{
+			ID: kit.RowID(p), Path: p.String(), Name: in.Name, N: n, Posture: in.Posture.String(), Sides: in.Sides.String(), Seconds: strconv.FormatFloat(in.PerRep.Seconds(), 'f', -1, 64),
+			Effort: strconv.FormatFloat(in.Effort, 'f', -1, 64), Kit: strings.Join(in.Kit, ", "), SideRules: []string{"both", "each", "alternating"},
+			Works: strings.Join(slices.SortedFunc(maps.Keys(in.Regions), func(a, b string) int { return int(100 * (in.Regions[b] - in.Regions[a])) }), ", "),
+		}
+		if in.Ends != movement.NoPosture {
+			v.Ends = in.Ends.String()
+		}
+		for _, q := range movement.Postures() {
+			v.Postures = append(v.Postures, q.String())
+		}
+		v.Spine, v.Loads = joined(in.Spine), joined(in.Loads)
+		switch {
+		case in.Rest:
+			v.Stretch = "rest"
+		case in.Stretch:
+			v.Stretch = "yes"
+		}
+		var guessed []string
+		for _, f := range in.Read {
+			guessed = append(guessed, strings.ReplaceAll(string(f), "_", " "))
+		}
+		v.Guessed = strings.Join(guessed, ", ")
+		list = append(list, v)
+	})
+	a.Render(c, http.StatusOK, "bench", "named", list)
+}
+
+func joined[T ~string](words []T) string {
+	out := make([]string, len(words))
+	for i, w := range words {
+		out[i] = string(w)
+	}
+	return strings.Join(out, ", ")
 }
 
 // showHistory lists what was changed when and by whom.

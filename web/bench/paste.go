@@ -17,6 +17,7 @@ type pastedLine struct {
 	N                         int
 	Raw, Section, Name, Words string
 	Says                      string
+	Read                      string // what was read from its name
 }
 
 type pastedView struct {
@@ -52,6 +53,9 @@ func showPaste(a *kit.Kit, c *gin.Context) {
 			good = append(good, "# "+l.Section)
 		default:
 			p.Name, p.Words = export.RowName(&l.Row, a.Lib), export.RowWords(&l.Row, a.Lib)
+			if l.Row.Inline != nil {
+				p.Read = l.Row.Inline.Words()
+			}
 			good = append(good, p.Raw)
 			v.Good++
 		}

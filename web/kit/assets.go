@@ -210,7 +210,10 @@ func (f *figureCache) Later(m *movement.Movement, level int, size string) templa
 
 func (f *figureCache) use(m *movement.Movement, level int, size, at string) template.HTML {
 	wh := figureSizes[size]
-	if m == nil || m.Inline {
+	if m != nil && m.Inline { // where the body is, and no more
+		m, level = movement.Plain(m.Posture), 1
+	}
+	if m == nil {
 		return template.HTML(fmt.Sprintf(`<svg class="fig fig-%s" viewBox="0 0 %g %g" aria-hidden="true"></svg>`, size, wh[0], wh[1]))
 	}
 	return template.HTML(fmt.Sprintf(`<svg class="fig fig-%s" viewBox="0 0 %g %g" aria-hidden="true"><use %s="%s"/></svg>`, size, wh[0], wh[1], at, f.Url(m, level, size)))
