@@ -228,8 +228,16 @@ func TestClassesComeIn(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, session, again)
 
+	session, err = call(t, "# Build\nbird dog 8\nlevitate 8\n", "import", "--from", "text", "-")
+	require.NoError(t, err, "a text is never refused")
+	assert.Contains(t, session, "To mend: levitate 8")
+	report, err := call(t, "Build:\nbrid dog 8\nlevitate 8\n", "import", "--from", "text", "--report", "-")
+	require.NoError(t, err)
+	for _, l := range []string{`{"n":1,"text":"Build:","as":"heading","says":"Build"}`, `{"n":2,"text":"brid dog 8","as":"row","row":"1.1.1","says":"Bird dog 8 reps"}`, `{"n":3,"text":"levitate 8","as":"kept",`} {
+		assert.Contains(t, report, l)
+	}
+
 	for _, c := range []struct{ from, text, want string }{
-		{"text", "# Build\nbird dog 8\nlevitate 8\n", "line 3"},
 		{"csv", "movement,dose\nlevitation,8\n", "line 2: no movement"},
 		{"json", "{", "$"},
 		{"scroll", "x", "expected csv, text or json"},

@@ -1,6 +1,7 @@
 package dose
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 	"strconv"
@@ -409,10 +410,10 @@ func (p *parser) spans() (least, most clock.Span, err error) {
 	} else if t.kind == number && !isUnit(p.at(1)) && p.at(2).kind == number && isUnit(p.at(3)) {
 		p.next()
 		p.next()
-		lo, err := strconv.ParseFloat(t.text, 64)
+		lo, lerr := strconv.ParseFloat(t.text, 64)
 		unit, _ := clock.Unit(p.at(1).text)
-		if most, err = p.span(); err != nil {
-			return 0, 0, err
+		if most, err = p.span(); err != nil || lerr != nil {
+			return 0, 0, errors.Join(err, lerr)
 		}
 		least = clock.Seconds(lo * unit.Seconds())
 	} else {

@@ -1,7 +1,6 @@
 package movement
 
 import (
-	"fmt"
 	"math"
 	"slices"
 	"testing"
@@ -43,7 +42,7 @@ func TestHiddenLibrary(t *testing.T) {
 	}
 	for what, least := range map[string]float64{"posture": .90, "sides": .90, "spine": .85, "head up": .95, "hands": .95, "seconds": .80} {
 		share := float64(right[what]) / float64(n)
-		t.Log(fmt.Sprintf("%s %.1f %%", what, 100*share))
+		t.Logf("%s %.1f %%", what, 100*share)
 		assert.GreaterOrEqual(t, share, least, what)
 	}
 	t.Logf("%d names read, %d state neither a position nor an action and must ask", n, asked)

@@ -3,6 +3,7 @@ package plan
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"wavekine/core/movement"
 )
@@ -138,6 +139,7 @@ func (c *PasteLines) Do(s *Session, lib *movement.Library) (Done, error) {
 			n++
 		}
 	}
+	lines = slices.DeleteFunc(lines, func(l TextLine) bool { return l.As == KeptLine })
 	says := fmt.Sprintf("Paste %d rows", n)
 	switch n {
 	case 0:

@@ -12,9 +12,10 @@ import (
 // Imported is a file or a text as it was understood. As a command it makes a session of it.
 type Imported struct {
 	Session *Session
-	Bad     []CSVLine // lines that were not understood; never dropped silently
-	Kind    string    // "json", "csv" or "text"
-	As      string    // another title; empty keeps the document's own
+	Bad     []CSVLine    // lines that were not understood; never dropped silently
+	Lines   []LineReport // of a text: what became of each
+	Kind    string       // "json", "csv" or "text"
+	As      string       // another title; empty keeps the document's own
 }
 
 // Import understands a document, a table or lines of text, by its kind or, without one, its looks. A table and
@@ -43,7 +44,7 @@ func Import(ctx context.Context, text []byte, kind string, lib *movement.Library
 			in.Session.Style = school
 		}
 	case "text":
-		in.Session, in.Bad, err = readText(ctx, trimmed, lib, school)
+		in.Session, in.Bad, in.Lines, err = readText(ctx, trimmed, lib, school)
 	default:
 		err = fmt.Errorf("%q cannot be read: expected csv, text or json", clip(kind, maxShown))
 	}
@@ -53,23 +54,77 @@ func Import(ctx context.Context, text []byte, kind string, lib *movement.Library
 	return in, nil
 }
 
-func readText(ctx context.Context, text string, lib *movement.Library, school Style) (*Session, []CSVLine, error) {
+// readText makes a class of lines; what could not be read stands in it as notes to mend.
+func readText(ctx context.Context, text string, lib *movement.Library, school Style) (*Session, []CSVLine, []LineReport, error) {
 	lines, err := LinesIn(ctx, text, lib, school)
 	if err != nil {
-		return nil, nil, err
+		return nil, nil, nil, err
 	}
 	s := &Session{Format: SessionFormat, Title: "From text", Style: school}
 	var bad []CSVLine
 	good := lines[:0:0]
 	for _, l := range lines {
-		if l.Err != nil {
-			bad = append(bad, CSVLine{l.N, strings.ToValidUTF8(strings.TrimSpace(l.Raw), "\uFFFD"), l.Err})
-			continue
+		if l.title != "" {
+			s.Title, s.Target = l.title, l.length
+		}
+		if l.As == KeptLine { // nothing is lost: it stands with the row before it, to be mended
+			raw := strings.ToValidUTF8(strings.TrimSpace(l.Raw), "\uFFFD")
+			bad = append(bad, CSVLine{l.N, raw, l.Err})
+			l = TextLine{N: l.N, Raw: l.Raw, As: NoteLine, note: "To mend: " + clip(shown(unbullet(unquote(raw))), MaxLine)}
 		}
 		good = append(good, l)
 	}
-	_, err = s.AddLines(Path{}, good, lib)
-	return s, bad, err
+	a := adding{s: s, lib: lib, titled: true}
+	if err := a.all(good); err != nil {
+		return nil, nil, nil, err
+	}
+	places := a.places()
+	raws := strings.Split(strings.ReplaceAll(text, "\r\n", "\n"), "\n")
+	report := make([]LineReport, len(raws)) // every line once, also one with nothing on it
+	for i, raw := range raws {
+		report[i] = LineReport{N: i + 1, Text: strings.ToValidUTF8(raw, "\uFFFD"), As: NoteLine}
+	}
+	for _, l := range lines {
+		report[l.N-1] = l.report(lib, places[l.N])
+	}
+	return s, bad, report, nil
+}
+
+// LineReport is what became of a line of a text.
+type LineReport struct {
+	N    int      `json:"n"` // from 1
+	Text string   `json:"text"`
+	As   LineKind `json:"as"`
+	Row  string   `json:"row,omitempty"` // where it stands
+	Says string   `json:"says"`
+}
+
+// report says what became of the line, which stands at a place where it is a row.
+func (l *TextLine) report(lib *movement.Library, at Path) LineReport {
+	r := LineReport{N: l.N, Text: strings.ToValidUTF8(strings.TrimRight(l.Raw, "\r"), "\uFFFD"), As: l.As}
+	switch {
+	case l.As == KeptLine:
+		r.Says = l.Err.Error()
+	case l.title != "":
+		r.Says = strings.TrimSuffix("the title "+l.title+", "+l.length.String(), ", 0:00")
+	case l.same:
+		r.Says = "the other side the same"
+	case l.side != movement.SidesUnsaid:
+		r.Says = l.side.String() + " side"
+	case l.Section != "":
+		r.Says = l.Section
+	case l.As == NoteLine:
+		r.Says = l.note
+	default:
+		r.Says = strings.TrimSpace(l.Row.Title(lib) + " " + l.Row.Dose.String())
+		if l.Row.Inline != nil {
+			r.Says += " · " + l.Row.Inline.Words()
+		}
+	}
+	if at.Row > 0 {
+		r.Row = at.String()
+	}
+	return r
 }
 
 // Do makes a session of what was read; it refuses one without a row.

@@ -311,7 +311,9 @@ func parseWords(words []lineWord, on dose.On) (dose.Dose, error) {
 
 // startsDose tells whether a word can begin a dose.
 func startsDose(w string) bool {
-	w = strings.ToLower(w)
+	if w = strings.ToLower(w); w == "" {
+		return false
+	}
 	switch w {
 	case "hold", "as", "amrap", "half", "to", "up", "x", "×", "once", "twice", "about", "around", "right", "left":
 		return true

@@ -3,9 +3,14 @@ package plan
 import (
 	"context"
 	"fmt"
+	"regexp"
 	"slices"
+	"strconv"
 	"strings"
+	"unicode"
 
+	"wavekine/core/clock"
+	"wavekine/core/dose"
 	"wavekine/core/movement"
 	"wavekine/core/strict"
 )
@@ -16,21 +21,43 @@ const (
 	MaxLines = 1000
 )
 
-// TextLine is one line of a pasted class: a row, the title of a section, or what could not be read.
+// LineKind is what a line of a pasted class is.
+type LineKind string
+
+// The kinds of line.
+const (
+	RowLine     LineKind = "row"     // a movement of the library or a rest, with what is said of the rows before it
+	NamedLine   LineKind = "named"   // a movement read from its name
+	HeadingLine LineKind = "heading" // the title of a section, or of the class
+	NoteLine    LineKind = "note"    // words about the row before it, or of the whole class
+	KeptLine    LineKind = "kept"    // to be mended: nothing of it is lost
+)
+
+// TextLine is one line of a pasted class: a row, the title of a section, a note, or what could not be read.
 type TextLine struct {
 	N       int    // from 1
 	Raw     string // as pasted
-	Section string // a title; "# Build" or "Build:"
+	As      LineKind
+	Section string // a title; "# Build", "Build:" or "BUILD"
 	Row     Row
 	Err     error // *LineError where the line was not understood; such a line is kept, never dropped
+
+	note   string // words for the row before it; of a row its own
+	title  string // of the whole class
+	length clock.Span
+	circle *Block // a heading that begins a circuit
+	side   movement.Sides
+	same   bool // the other side the same
 }
 
-// IsRow tells whether the line was understood as a row.
-func (l TextLine) IsRow() bool { return l.Section == "" && l.Err == nil }
+// Says is what became of the line, in words.
+func (l *TextLine) Says(lib *movement.Library) string { return l.report(lib, Path{}).Says }
 
-// LinesIn reads a class pasted as text, one row a line the way it is said in a school (see LineIn). Bullets and numbers
-// in front are left aside, empty lines skipped; a line that is not understood carries its error. When ctx ends first, its
-// cause is the error.
+// IsRow tells whether the line was understood as a row.
+func (l TextLine) IsRow() bool { return l.As == RowLine && !l.same || l.As == NamedLine }
+
+// LinesIn reads a class pasted as text, one row a line the way it is said in a school (see LineIn). Bullets, numbers and the marks of a mail's reply in
+// front are left aside, empty lines skipped; a line that is not understood carries its error and is kept. When ctx ends first, its cause is the error.
 func LinesIn(ctx context.Context, text string, lib *movement.Library, st Style) ([]TextLine, error) {
 	if len(text) > MaxText {
 		return nil, fmt.Errorf("the text is %d KB: at most %d KB are read", len(text)>>10, MaxText>>10)
@@ -44,29 +71,35 @@ func LinesIn(ctx context.Context, text string, lib *movement.Library, st Style) 
 		if ctx.Err() != nil {
 			return nil, context.Cause(ctx)
 		}
-		line := unbullet(strings.TrimSpace(raw))
+		line := unbullet(unquote(strings.TrimSpace(raw)))
 		if line == "" {
 			continue
 		}
 		l := TextLine{N: i + 1, Raw: raw}
-		title, isTitle := strings.CutPrefix(line, "#")
-		if !isTitle {
-			title, isTitle = strings.CutSuffix(line, ":")
-		}
-		switch {
-		case isTitle && strings.Trim(title, "# ") != "" && len([]rune(title)) <= MaxTitle && strict.Hidden(title) < 0:
-			l.Section = strings.Trim(title, "# ")
-		default:
-			l.Row, l.Err = LineIn(line, lib, st)
-		}
+		l.read(line, lib, st, len(out) == 0)
 		out = append(out, l)
 	}
 	return out, nil
 }
 
+var (
+	replyMarks = regexp.MustCompile(`^(?:[>|]\s?)+`)
+	onlyMarks  = regexp.MustCompile(`^[\s.\-–—_=*~#·•…]+$`)
+	timesTitle = regexp.MustCompile(`(?i)^(.*?\S)\s+[x×]\s?(\d{1,2})$`)
+	circuit    = regexp.MustCompile(`(?i)^(?:(.*?)[:,–-]\s*)?(\d{1,2})\s+(?:rounds?|times through)\b[:,]?\s*(.*)$`)
+	otherSide  = regexp.MustCompile(`(?i)^(?:and\s+)?(?:(?:repeat|same|again|all|the same)(?: again| thing)?\s+(?:on|for|to)\s+(?:the\s+)?(?:other|second|left|right)(?:\s+side|\s+leg|\s+arm)?|(?:now\s+)?(?:the\s+)?(?:other|second)\s+side(?:\s+(?:the\s+)?same)?|swap sides|switch sides|change sides|repeat other side)[.!]?$`)
+	sideTitle  = regexp.MustCompile(`(?i)^(?:on\s+(?:the|your)\s+)?(right|left)(?:\s+(?:side|leg))?(?:\s+(first|only))?:?$`)
+	wholeTime  = regexp.MustCompile(`(?i)[,(–-]?\s*\b(\d{1,3})\s*(?:min|mins|minutes)\b\.?\)?$`)
+	aside      = regexp.MustCompile(`^(.*\S)\s*[(\[]([^()\[\]]*)[)\]]\.?$`)
+	optionLine = regexp.MustCompile(`(?i)^(easier|harder|option|options|or|progression|regression|variation|cue|tip|note|n\.?b\.?)\s*[:–-]\s*\S`)
+)
+
+// unquote takes the marks of a mail's reply from the front of a line.
+func unquote(line string) string { return strings.TrimSpace(replyMarks.ReplaceAllString(line, "")) }
+
 // unbullet takes "- ", "* ", "3. " and "3) " from the front of a line.
 func unbullet(line string) string {
-	for _, b := range []string{"- ", "* ", "• ", "– "} {
+	for _, b := range []string{"- ", "* ", "• ", "– ", "— ", "· ", "→ ", "> ", "o "} {
 		if rest, ok := strings.CutPrefix(line, b); ok {
 			return strings.TrimSpace(rest)
 		}
@@ -75,28 +108,386 @@ func unbullet(line string) string {
 	if n := len(line) - len(digits); n > 0 && n <= 3 && (strings.HasPrefix(digits, ". ") || strings.HasPrefix(digits, ") ")) {
 		return strings.TrimSpace(digits[2:])
 	}
+	if len(line) > 3 && unicode.IsLetter(rune(line[0])) && (line[1] == ')' && line[2] == ' ') { // a) b)
+		return strings.TrimSpace(line[3:])
+	}
 	return line
 }
 
-// AddLines puts what was understood after a place, each line as if it had been typed there (see AddIn); a title goes on
-// in an empty section of that name, else it begins a new one at the end. It returns the place of the last row.
-func (s *Session) AddLines(at Path, lines []TextLine, lib *movement.Library) (Path, error) {
-	for _, l := range lines {
-		var err error
-		switch {
-		case l.Section != "":
-			n := 1 + slices.IndexFunc(s.Sections, func(c Section) bool { return len(c.Blocks) == 0 && strings.EqualFold(c.Title, l.Section) })
-			if n > 0 {
-				at = Path{Section: n}
-			} else if n, err = s.AddSection(len(s.Sections), l.Section); err == nil {
-				at = Path{Section: n}
-			}
-		case l.Err == nil:
-			at, err = s.AddIn(at, l.Row, lib)
+// read understands a line; first tells that it is the first of the text.
+func (l *TextLine) read(line string, lib *movement.Library, st Style, first bool) {
+	if strict.Hidden(line) >= 0 || !validLine(line) {
+		l.row(line, lib, st)
+		return
+	}
+	title, isTitle := strings.CutPrefix(line, "#")
+	if !isTitle {
+		title, isTitle = strings.CutSuffix(line, ":")
+	}
+	title = strings.Trim(title, "# ")
+	switch f := sideTitle.FindStringSubmatch(line); {
+	case onlyMarks.MatchString(line):
+		l.As = NoteLine // a line between parts
+		return
+	case otherSide.MatchString(line):
+		l.As, l.same = RowLine, true
+		return
+	case f != nil:
+		l.As, l.side = HeadingLine, movement.RightOnly
+		if strings.EqualFold(f[1], "left") {
+			l.side = movement.LeftOnly
 		}
-		if err != nil {
-			return Path{}, err
+		return
+	case l.circuit(line):
+		return
+	case optionLine.MatchString(line):
+		l.As, l.note = NoteLine, line
+		return
+	}
+	if isTitle && title != "" && len([]rune(title)) <= MaxTitle {
+		l.As, l.Section = HeadingLine, title
+		return
+	}
+	l.row(line, lib, st)
+	if l.Err == nil && !(shouted(line) && l.Row.Dose.IsZero() && !l.Row.IsRest()) {
+		return
+	}
+	if f := timesTitle.FindStringSubmatch(line); f != nil && shouted(f[1]) { // BUILD x3
+		n, _ := strconv.Atoi(f[2])
+		if n >= 1 && n <= MaxRounds {
+			*l = TextLine{N: l.N, Raw: l.Raw, As: HeadingLine, Section: f[1], circle: &Block{Rule: Rounds, Rounds: n}}
+			return
 		}
 	}
-	return at, nil
+	switch {
+	case shouted(line) && len([]rune(line)) <= MaxTitle:
+		*l = TextLine{N: l.N, Raw: l.Raw, As: HeadingLine, Section: line}
+	case first && l.title2(line):
+	case prose(line):
+		*l = TextLine{N: l.N, Raw: l.Raw, As: NoteLine, note: line}
+	}
+}
+
+func validLine(line string) bool {
+	return len([]rune(line)) <= MaxLine && strings.ToValidUTF8(line, "") == line
+}
+
+// row reads a row, with what stands in brackets behind it as its note.
+func (l *TextLine) row(line string, lib *movement.Library, st Style) {
+	row, err := LineIn(line, lib, st)
+	note := ""
+	if err != nil {
+		if f := aside.FindStringSubmatch(line); f != nil {
+			if again, aerr := LineIn(f[1], lib, st); aerr == nil {
+				if more, merr := LineIn(f[1]+" "+f[2], lib, st); merr == nil && again.Dose.IsZero() { // bridge (8 slow)
+					again = more
+				} else {
+					note = strings.TrimSpace(f[2])
+				}
+				row, err = again, nil
+			}
+		}
+	}
+	l.Row, l.Err, l.note = row, err, note
+	switch {
+	case err != nil:
+		l.As = KeptLine
+	case row.Inline != nil && row.Inline.Guessed():
+		l.As = NamedLine
+	default:
+		l.As = RowLine
+	}
+	if note != "" && !row.IsRest() {
+		l.Row.Note = clip(note, MaxNote)
+	}
+}
+
+// circuit reads "3 rounds, 40 s on 20 s off": what follows is one.
+func (l *TextLine) circuit(line string) bool {
+	f := circuit.FindStringSubmatch(strings.TrimSuffix(line, ":"))
+	if f == nil {
+		return false
+	}
+	n, _ := strconv.Atoi(f[2])
+	if n < 1 || n > MaxRounds {
+		return false
+	}
+	b := &Block{Rule: Rounds, Rounds: n}
+	if how := strings.TrimSpace(strings.TrimPrefix(strings.TrimSpace(f[3]), "of")); how != "" {
+		d, err := dose.Parse(strings.Trim(how, " ,:;."))
+		if err != nil || len(d.Parts) != 1 || d.Parts[0].Kind != dose.Time || d.Per != dose.Unsaid {
+			return false
+		}
+		b.On, b.Off = d.Parts[0].Span, d.Parts[0].Off
+		if b.On > MaxPause || b.Off > MaxPause {
+			return false
+		}
+	}
+	l.As, l.Section, l.circle = HeadingLine, strings.TrimSpace(f[1]), b
+	if l.Section == "" {
+		l.Section = "Circuit"
+	}
+	return true
+}
+
+// title2 reads the title of the class and its length: "Hips & back, 25 min".
+func (l *TextLine) title2(line string) bool {
+	n := clock.Span(0)
+	title := line
+	if f := wholeTime.FindStringSubmatchIndex(line); f != nil {
+		m, _ := strconv.Atoi(line[f[2]:f[3]])
+		n, title = clock.Span(m)*clock.Minute, strings.TrimRight(strings.TrimSpace(line[:f[0]]), ",–-( ")
+	}
+	if title == "" || n > MaxTarget || len([]rune(title)) > MaxTitle || strings.ContainsAny(title, "0123456789") && n == 0 || prose(line) && n == 0 {
+		return false
+	}
+	*l = TextLine{N: l.N, Raw: l.Raw, As: HeadingLine, title: title, length: n}
+	return true
+}
+
+// shouted tells whether a line is in capitals: a title.
+func shouted(line string) bool {
+	letters := 0
+	for _, r := range line {
+		switch {
+		case unicode.IsLower(r) || unicode.IsDigit(r):
+			return false
+		case unicode.IsUpper(r):
+			letters++
+		}
+	}
+	return letters >= 3
+}
+
+// leastProse is how many words without a number are taken for a sentence; judgement.
+const leastProse = 4
+
+// prose tells whether a line is words about the class rather than a row: a sentence without numbers.
+func prose(line string) bool {
+	if strings.ContainsAny(line, "0123456789") {
+		return false
+	}
+	words := strings.Fields(line)
+	return len(words) >= leastProse || len(words) > 1 && strings.ContainsAny(line[len(line)-1:], ".!?")
+}
+
+// AddLines puts what was understood after a place, each line as if it had been typed there (see AddIn); a title goes on in an empty section of that name, else
+// it begins a new one at the end. Notes go to the row before them, what is under a circuit's heading into one, "the other side the same" makes one side
+// through of the rows before it. It returns the place of the last row.
+func (s *Session) AddLines(at Path, lines []TextLine, lib *movement.Library) (Path, error) {
+	a := adding{s: s, lib: lib, at: at, last: at}
+	err := a.all(lines)
+	if s.Row(a.last) == nil { // only headings
+		return a.at, err
+	}
+	return a.last, err
+}
+
+// all adds lines.
+func (a *adding) all(lines []TextLine) error {
+	for i := range lines {
+		rows := len(a.rows)
+		if err := a.line(&lines[i]); err != nil {
+			return err
+		}
+		if lines[i].same {
+			a.rows = append(a.rows, added{n: lines[i].N, like: len(a.rows) - 1})
+		} else if len(a.rows) > rows {
+			a.rows[rows].n = lines[i].N
+		}
+	}
+	a.endSide()
+	return nil
+}
+
+// added is a row that a line became; like is the row that it only repeats, -1 where it is one of its own.
+type added struct{ n, like int }
+
+// places are where the lines stand that became rows, of a class that was empty before, by the number of the line.
+func (a *adding) places() map[int]Path {
+	var at []Path
+	a.s.Each(func(p Path, _ *Block, _ *Row) { at = append(at, p) })
+	out, places, next := map[int]Path{}, make([]Path, len(a.rows)), 0
+	for i, r := range a.rows {
+		switch {
+		case r.like >= 0 && r.like < i:
+			places[i] = places[r.like]
+		case r.like < 0 && next < len(at):
+			places[i] = at[next]
+			next++
+		}
+		out[r.n] = places[i]
+	}
+	return out
+}
+
+// adding is a class being put together line by line.
+type adding struct {
+	s      *Session
+	lib    *movement.Library
+	at     Path // what comes next goes behind it
+	last   Path // the last row
+	round  bool // rows go into the circuit at a place
+	in     Path
+	since  []Path // straight rows since the last heading
+	side   movement.Sides
+	right  []Path // rows under "right side"
+	left   []Path
+	rows   []added
+	titled bool // the title has been taken as that of the class
+}
+
+func (a *adding) line(l *TextLine) error {
+	switch {
+	case l.side != movement.SidesUnsaid:
+		if l.side == movement.RightOnly && len(a.left) > 0 || l.side == movement.LeftOnly && a.side == movement.LeftOnly {
+			a.endSide()
+		}
+		a.side = l.side
+		return nil
+	case l.same:
+		a.both()
+		return nil
+	case l.title != "":
+		if !a.titled { // the class has its own: these are words about it
+			a.s.Note = clip(strings.TrimPrefix(a.s.Note+"\n"+l.title, "\n"), MaxNote)
+		}
+		return nil
+	case l.Section != "":
+		a.endSide()
+		a.since, a.round = nil, false
+		n := 1 + slices.IndexFunc(a.s.Sections, func(c Section) bool { return len(c.Blocks) == 0 && strings.EqualFold(c.Title, l.Section) })
+		if n == 0 {
+			var err error
+			if n, err = a.s.AddSection(len(a.s.Sections), l.Section); err != nil {
+				return err
+			}
+		}
+		a.at = Path{Section: n}
+		if l.circle != nil {
+			sec := &a.s.Sections[n-1]
+			sec.Blocks = append(sec.Blocks, *l.circle)
+			a.round, a.in = true, Path{n, len(sec.Blocks), 0}
+		}
+		return nil
+	case l.As == NoteLine:
+		a.note(l.note)
+		return nil
+	case l.Err != nil:
+		return nil
+	}
+	if a.round {
+		b := a.s.Block(Path{a.in.Section, a.in.Block, 1})
+		if a.s.Rows() >= maxRows {
+			return fmt.Errorf("a session has at most %d rows", maxRows)
+		}
+		b.Rows = append(b.Rows, l.Row)
+		a.rows = append(a.rows, added{like: -1})
+		a.at = Path{a.in.Section, a.in.Block, len(b.Rows)}
+		a.last = a.at
+		return nil
+	}
+	if a.side == movement.LeftOnly && a.alike(a.right, a.left) { // all of it was listed for both: what follows is of no side
+		a.endSide()
+	}
+	to, err := a.s.AddIn(a.at, l.Row, a.lib)
+	if err != nil {
+		return err
+	}
+	a.at, a.last = to, to
+	a.rows = append(a.rows, added{like: -1})
+	switch a.side {
+	case movement.RightOnly:
+		a.right = append(a.right, to)
+	case movement.LeftOnly:
+		a.left = append(a.left, to)
+	default:
+		a.since = append(a.since, to)
+	}
+	return nil
+}
+
+// note puts words to the last row, or to the whole class where there is none.
+func (a *adding) note(words string) {
+	if words == "" {
+		return
+	}
+	to := &a.s.Note
+	if r := a.s.Row(a.last); r != nil {
+		to = &r.Note
+	}
+	*to = clip(strings.TrimPrefix(*to+"\n"+words, "\n"), MaxNote)
+}
+
+// both does the rows before it on the other side too: one alone on each side, several one side through.
+func (a *adding) both() {
+	if a.side != movement.SidesUnsaid {
+		a.endSide()
+		return
+	}
+	rows := a.since
+	a.since = nil
+	if n := len(rows); n > 1 {
+		if where, err := a.s.Wrap(rows, Chain, 1, 0, 0); err == nil {
+			a.at, a.last = Path{Section: where.Section}, Path{where.Section, where.Block, n}
+			return
+		}
+	}
+	for _, p := range rows {
+		if r := a.s.Row(p); r != nil && r.Dose.Per == dose.Unsaid && !r.IsRest() {
+			r.Dose.Per = dose.EachSide
+			if !r.Dose.Sayable() || r.Dose.IsZero() {
+				r.Dose.Per = dose.Unsaid
+				r.Sides = movement.Each
+			}
+		}
+	}
+}
+
+// endSide ends what was listed for the right and the left: the same on both is one side through, else each row is of its side.
+func (a *adding) endSide() {
+	right, left := a.right, a.left
+	a.side, a.right, a.left = movement.SidesUnsaid, nil, nil
+	if len(right)+len(left) == 0 {
+		return
+	}
+	if a.alike(right, left) && len(right) > 0 {
+		if err := a.s.Delete(left...); err == nil {
+			for k := range left { // they are the last that were added, behind those of the right
+				i := len(a.rows) - len(left) + k
+				a.rows[i].like = i - len(left)
+			}
+			if where, err := a.s.Wrap(right, Chain, 1, 0, 0); err == nil {
+				a.at, a.last = Path{Section: where.Section}, Path{where.Section, where.Block, len(right)}
+			}
+			return
+		}
+	}
+	for _, rows := range []struct {
+		at   []Path
+		side movement.Sides
+	}{{right, movement.RightOnly}, {left, movement.LeftOnly}} {
+		for _, p := range rows.at {
+			if r := a.s.Row(p); r != nil && !r.IsRest() && r.Dose.Per == dose.Unsaid {
+				r.Sides = rows.side
+			}
+		}
+	}
+}
+
+// alike tells whether the left does what the right does, or nothing was listed for it.
+func (a *adding) alike(right, left []Path) bool {
+	if len(left) == 0 {
+		return false
+	}
+	if len(right) != len(left) {
+		return false
+	}
+	for i := range right {
+		x, y := a.s.Row(right[i]), a.s.Row(left[i])
+		if x == nil || y == nil || x.Name() != y.Name() || x.Dose.String() != y.Dose.String() {
+			return false
+		}
+	}
+	return true
 }

@@ -6,6 +6,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"wavekine/core/clock"
 )
 
 func TestPastedClass(t *testing.T) {
@@ -93,4 +95,88 @@ func TestALineMeansTheSameTypedOrPasted(t *testing.T) {
 			}
 		}
 	}
+}
+
+// A class copied out of a mail: every line becomes what it is, the sides one side through, what follows "3 rounds" a circuit; what cannot be read stands as a
+// note to mend with the row before it.
+func TestAMailIsReadWhole(t *testing.T) {
+	text := `> Hips & back, 25 min
+> --------
+>
+> Hi all, here is the class for thursday, as promised
+
+WARM UP
+1. pelvic tilts x8
+2) knee sways 5 each side (keep the shoulders heavy)
+bridge 6 slow
+easier: half way
+ALL FOURS
+RIGHT SIDE
+fire hydrants 10
+donkey kicks 10 + 10 pulses
+LEFT SIDE
+fire hydrants 10
+donkey kicks 10 + 10 pulses
+cat cow 5
+3 rounds, 40 s on 20 s off:
+squat jumps
+plank shoulder taps
+FLOOR
+side lying leg lifts 12
+clamshells 12
+repeat on the other side
+flumox the gribble 7
+child's pose 5 breaths
+ABS x2
+chest lift 8
+`
+	in, err := Import(t.Context(), []byte(text), "text", lib, Style{})
+	require.NoError(t, err)
+	var kinds []string
+	for i, l := range in.Lines {
+		assert.Equal(t, i+1, l.N)
+		kinds = append(kinds, strings.TrimSpace(string(l.As)+" "+l.Row))
+	}
+	assert.Equal(t, strings.Split("heading|note|note|note|note|heading|row 1.1.1|row 1.1.2|row 1.1.3|note|heading|heading|row 2.1.1|row 2.1.2|heading|row 2.1.1|row 2.1.2|row 2.2.1|heading|named 3.1.1|row 3.1.2|heading|row 4.1.1|row 4.1.2|row 4.1.2|kept|row 4.2.1|heading|row 5.1.1", "|"), kinds)
+	s := in.Session
+	assert.Equal(t, "Hips & back", s.Title)
+	assert.Equal(t, "25:00", s.Target.String())
+	assert.Equal(t, "Hi all, here is the class for thursday, as promised", s.Note)
+	assert.Equal(t, "WARM UP[s(pelvic-tilt knee-sway bridge)]ALL FOURS[c(hydrant kickback)s(cat-cow)]Circuit[r(Squat jumps shoulder-tap)]FLOOR[c(side-lying-leg-lift clam)s(childs-pose)]ABS[r(chest-lift)]", rowsOf(s))
+	assert.Equal(t, Block{Rule: Rounds, Rounds: 3, On: 40 * clock.Second, Off: 20 * clock.Second}, Block{Rule: Rounds, Rounds: s.Sections[2].Blocks[0].Rounds, On: s.Sections[2].Blocks[0].On, Off: s.Sections[2].Blocks[0].Off})
+	assert.Equal(t, 2, s.Sections[4].Blocks[0].Rounds)
+	assert.Equal(t, "keep the shoulders heavy", s.Row(Path{1, 1, 2}).Note)
+	assert.Equal(t, "easier: half way", s.Row(Path{1, 1, 3}).Note)
+	assert.Equal(t, "To mend: flumox the gribble 7", s.Row(Path{4, 1, 2}).Note)
+	require.Len(t, in.Bad, 1)
+	_, err = New(lib, in)
+	require.NoError(t, err)
+}
+
+// What nobody means as a class: nothing is lost, nothing breaks, and what comes of it can be kept.
+func TestOddTextsAreKept(t *testing.T) {
+	for _, text := range []string{
+		"....\n----\n____\n", "constructor\n__proto__\ntoString", "the a an of\nand\nor", "8\n10 each side\nhold 30 s", strings.Repeat("n", 200) + " 8", "SQUATS\nsquat 8\nSQUATS", "right side\nleft side\nright side\nsquat 8",
+		"repeat on the other side\nother side", "99 rounds of nothing\n0 rounds\n3 rounds", "שלום עולם 8\nمرحبا\n\u202esquat 8", "name\tdose\nsquat\t8\nbridge\t6", "> > > squat 8\n>> bridge 6", "x3\n x 3\n3x", "Title:\n:\n::\n#", "(8)\n[squat]\nsquat (", "1)\na)\n-\n*",
+	} {
+		in, err := Import(t.Context(), []byte(text), "text", lib, Style{})
+		require.NoError(t, err, text)
+		assert.Len(t, in.Lines, 1+strings.Count(strings.TrimSpace(text), "\n"), text)
+		kept := ""
+		b, err := in.Session.MarshalJSON()
+		require.NoError(t, err)
+		kept = string(b)
+		for _, l := range in.Bad {
+			words := strings.Fields(unbullet(unquote(l.Raw)))
+			if len(words) > 0 && !strings.ContainsAny(words[0], "\u202e<>&") && len(words[0]) < 60 {
+				assert.Contains(t, kept, strings.Trim(strings.ReplaceAll(words[0], `"`, `\"`), "\t"), text)
+			}
+		}
+		if in.Session.Rows() > 0 {
+			_, err = New(lib, in)
+			assert.NoError(t, err, text)
+		}
+	}
+	_, err := Import(t.Context(), []byte(strings.Repeat("squat 8\n", 5000)), "text", lib, Style{})
+	assert.ErrorContains(t, err, "at most 1000 are read")
 }

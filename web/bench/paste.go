@@ -1,7 +1,6 @@
 package bench
 
 import (
-	"errors"
 	"net/http"
 	"strings"
 
@@ -18,6 +17,7 @@ type pastedLine struct {
 	Raw, Section, Name, Words string
 	Says                      string
 	Read                      string // what was read from its name
+	Aside                     string // what is said of the rows before it, or of the class
 }
 
 type pastedView struct {
@@ -43,14 +43,16 @@ func showPaste(a *kit.Kit, c *gin.Context) {
 	var rest, good []string
 	for _, l := range lines {
 		p := pastedLine{N: l.N, Raw: strings.TrimSpace(strings.ToValidUTF8(l.Raw, "�")), Section: l.Section}
-		var le *plan.LineError
 		switch {
-		case errors.As(l.Err, &le):
-			p.Says = le.Error()
+		case l.As == plan.KeptLine:
+			p.Says = l.Err.Error()
 			rest = append(rest, p.Raw)
 			v.Bad++
 		case l.Section != "":
-			good = append(good, "# "+l.Section)
+			good = append(good, p.Raw)
+		case !l.IsRow(): // what is said of the rows before it
+			p.Aside = l.Says(a.Lib)
+			good = append(good, p.Raw)
 		default:
 			p.Name, p.Words = export.RowName(&l.Row, a.Lib), export.RowWords(&l.Row, a.Lib)
 			if l.Row.Inline != nil {
