@@ -38,7 +38,7 @@ func verbs() []verb {
 type options struct {
 	as, to, from, who string
 	day               int
-	report            bool
+	report, read      bool
 	with              []string // files of own movements
 }
 

@@ -228,6 +228,14 @@ func TestClassesComeIn(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, session, again)
 
+	read, err := call(t, "", "movements", "--read", "kneeling side bend with a block")
+	require.NoError(t, err)
+	for _, w := range []string{`"posture": "kneeling"`, `"side"`, `"block"`, `"like": "gate"`, `"asks": false`} {
+		assert.Contains(t, read, w)
+	}
+	read, err = call(t, "", "movements", "--read", "flying trapeze")
+	require.NoError(t, err)
+	assert.Contains(t, read, `"asks": true`)
 	session, err = call(t, "# Build\nbird dog 8\nlevitate 8\n", "import", "--from", "text", "-")
 	require.NoError(t, err, "a text is never refused")
 	assert.Contains(t, session, "To mend: levitate 8")

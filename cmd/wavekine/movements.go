@@ -2,6 +2,7 @@ package main
 
 import (
 	"errors"
+	"flag"
 	"fmt"
 	"io"
 
@@ -9,7 +10,18 @@ import (
 )
 
 // movementsVerb lists the library, or one movement whole.
-var movementsVerb = verb{name: "movements", args: "[SLUG]", says: "the library, or one movement whole", run: func(c *job) error { return movements(c.args, c.lib, c.out) }}
+var movementsVerb = verb{
+	name: "movements", args: "[SLUG | --read NAME]", says: "the library, one movement whole, or what is read of one from its name",
+	flags: func(f *flag.FlagSet, o *options) {
+		f.BoolVar(&o.read, "read", false, "read a movement from its name")
+	},
+	run: func(c *job) error {
+		if c.opt.read {
+			return readName(wholeName(c.args), c.lib, c.out)
+		}
+		return movements(c.args, c.lib, c.out)
+	},
+}
 
 type levelOut struct {
 	Level      int             `json:"level"`

@@ -454,3 +454,27 @@ func (l *Library) SameWhere(name string) (*Movement, bool) {
 	}
 	return nil, false
 }
+
+// Like finds the movement of the library that is nearest to a reading: it is done in the same position and shares most words of its name, two at least or
+// half of them; nil where none is near.
+func (l *Library) Like(r *Reading) *Movement {
+	want := stems(r.Name)
+	best, most := (*Movement)(nil), 0
+	for _, m := range l.all {
+		if m.Hidden || m.Posture != r.Posture {
+			continue
+		}
+		for _, n := range m.stems {
+			shared := 0
+			for _, w := range n {
+				if slices.Contains(want, w) && !slices.Contains(prepositions, w) {
+					shared++
+				}
+			}
+			if shared > most && (shared > 1 || 2*shared >= len(n)) {
+				best, most = m, shared
+			}
+		}
+	}
+	return best
+}

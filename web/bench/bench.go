@@ -458,6 +458,10 @@ func understand(a *kit.Kit, c *gin.Context) {
 		v.Row, v.Name, v.Words = &row, export.RowName(&row, a.Lib), export.RowWords(&row, a.Lib)
 		if row.Inline != nil {
 			v.Read, v.Near = row.Inline.Words(), a.Lib.Search(lastWord(row.Inline.Name))
+			r := movement.ReadName(row.Inline.Name)
+			if like := a.Lib.Like(&r); like != nil {
+				v.Read += " · like " + like.Name
+			}
 		}
 		if m, err := row.Of(a.Lib); err == nil {
 			v.Figure = a.Figures.Use(m, row.Level, "s")
