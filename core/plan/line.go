@@ -402,7 +402,7 @@ func readNamed(words []lineWord, row Row, lib *movement.Library, err error) (Row
 		return row, false
 	}
 	name, said := splitDose(words)
-	if len(name) == 0 {
+	if len(name) == 0 || len(name) > maxNameWords {
 		return row, false
 	}
 	var le *LineError
@@ -444,6 +444,9 @@ func readNamed(words []lineWord, row Row, lib *movement.Library, err error) (Row
 	}
 	return row, true
 }
+
+// maxNameWords is how many words a name may have; judgement.
+const maxNameWords = 14
 
 // maxInlineName is the longest name of a movement that is written into a plan, in characters.
 const maxInlineName = 100

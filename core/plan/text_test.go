@@ -180,3 +180,31 @@ func TestOddTextsAreKept(t *testing.T) {
 	_, err := Import(t.Context(), []byte(strings.Repeat("squat 8\n", 5000)), "text", lib, Style{})
 	assert.ErrorContains(t, err, "at most 1000 are read")
 }
+
+func FuzzText(f *testing.F) {
+	for _, s := range []string{
+		"> Hips, 25 min\nWARM UP x2\nRIGHT SIDE\nhydrants 10\nLEFT SIDE\nhydrants 10\nsame on the left", "3 rounds, 40/20:\nkneeling leg sweeps 8-10 slow (easier: less)\nrepeat on the other side", "hold the plank 30 s\nright 8 left 6 clam\nbrid dog x8", "....\n(8)\n#",
+	} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, s string) {
+		in, err := Import(t.Context(), []byte(s), "text", lib, Style{})
+		if err != nil {
+			return // too long, or more rows than a class holds
+		}
+		for i, l := range in.Lines {
+			require.Equal(t, i+1, l.N)
+			require.NotEmpty(t, l.As)
+		}
+		if in.Session.Rows() == 0 {
+			return
+		}
+		ch, err := New(lib, in)
+		if err != nil {
+			return // what the gate does not take, it says
+		}
+		back, err := ReadSession(ch.Sealed.Text(), lib)
+		require.NoError(t, err, "%q", s)
+		require.Equal(t, in.Session.Rows(), back.Rows())
+	})
+}

@@ -56,9 +56,28 @@
     if (b) { b.textContent = no ? 'show it' : 'hide it'; b.setAttribute('aria-pressed', String(!no)); }
   }
 
+  // While the wave is out of sight a small one stands at the top of the screen.
+  var away = false, seen = new IntersectionObserver(function (es) { away = !es[es.length - 1].isIntersecting; mini(); });
+  function mini() {
+    var to = $('#wave-mini'), svg = $('.wave-box svg'), box = $('.wave-box');
+    if (!to || !svg) return;
+    seen.observe(box);
+    to.hidden = !away || !svg.querySelector('.w-bar');
+    if (to.hidden) { to.replaceChildren(); return; }
+    var copy = svg.cloneNode(true);
+    copy.setAttribute('viewBox', '0 20 1144 148'); copy.setAttribute('preserveAspectRatio', 'none'); copy.removeAttribute('role'); copy.removeAttribute('aria-label');
+    $$('text, title, .w-posture, .w-rail, .w-load, .w-mark', copy).forEach(function (n) { n.remove(); });
+    $$('.w-bar', copy).forEach(function (b) { b.classList.replace('w-bar', 'w-mini'); b.dataset.go = b.dataset.row; b.removeAttribute('data-row'); b.removeAttribute('aria-label'); b.setAttribute('tabindex', '-1'); });
+    var words = document.createElement('span');
+    words.className = 'num small'; words.textContent = $('.clock b').textContent + ($('[name=target]').value ? ' of ' + $('[name=target]').value : '');
+    var frame = document.createElement('div');
+    frame.append(words, copy);
+    to.replaceChildren(frame);
+  }
+
   // ---- after every answer
   function wire() {
-    shadow();
+    shadow(); mini();
     var first = row(current) || rows()[0];
     if (first) { first.tabIndex = 0; if (!row(current) && !/\.0\.0$/.test(current)) current = ''; }
     $$('ul.rows').forEach(function (ul) {

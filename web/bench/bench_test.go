@@ -134,6 +134,25 @@ func TestProgrammingAClass(t *testing.T) {
 	assert.Equal(t, total, p.Text(".clock b"))
 }
 
+// The wave stays in sight, small, while rows are added far below it; it goes with every change.
+func TestTheWaveStaysInSight(t *testing.T) {
+	url, _ := webtest.Site(t)
+	p := openBench(t, url, demo.Email, "wheel-side-hips")
+	assert.True(t, browsertest.JS[bool](p, `document.querySelector('#wave-mini').hidden`))
+	p.Do(cdp.Evaluate[cdp.Void](`document.querySelector('#new-section').scrollIntoView(); void 0`))
+	p.Until(`!document.querySelector('#wave-mini').hidden && document.querySelectorAll('#wave-mini .w-mini').length > 10 && document.querySelector('#wave-mini').getBoundingClientRect().top === 0`)
+	p.Shot("wave-mini")
+	n := browsertest.JS[int](p, `document.querySelectorAll('#wave-mini .w-mini').length`)
+	before := webtest.Rev(p)
+	webtest.Press(p, "/")
+	p.Keys("bridge 8" + kb.Enter)
+	webtest.Changed(p, before)
+	p.Until(fmt.Sprintf(`document.querySelectorAll('#wave-mini .w-mini').length > %d`, n))
+	assert.Empty(t, p.Axe())
+	p.Do(cdp.Evaluate[cdp.Void](`document.querySelector('#title').scrollIntoView(); void 0`))
+	p.Until(`document.querySelector('#wave-mini').hidden`)
+}
+
 func TestWhatIsTypedSurvives(t *testing.T) {
 	url, _ := webtest.Site(t)
 	p := openBench(t, url, demo.Email, "kiln-circuit")
