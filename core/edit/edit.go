@@ -27,6 +27,7 @@ var session = map[string]func() plan.Command{
 	"note":      func() plan.Command { return &plan.SetNote{} },
 	"lock":      func() plan.Command { return &plan.LockRow{} },
 	"renew":     func() plan.Command { return &plan.RenewRow{} },
+	"take":      func() plan.Command { return &plan.TakeMovement{} },
 	"options":   func() plan.Command { return &plan.SetOptions{} },
 	"inline":    func() plan.Command { return &plan.SetInline{} },
 	// blocks and sections

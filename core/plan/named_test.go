@@ -90,3 +90,29 @@ func TestWhatWasReadIsPutRight(t *testing.T) {
 	_, err = Apply(s, lib, &SetInline{At: Path{1, 1, 2}, Posture: say("prone")})
 	assert.ErrorContains(t, err, "a movement of the library")
 }
+
+// Rows that were read from their name become rows of a movement of the library, all of that name at once; what the rows say stays.
+func TestRowsBecomeRowsOfTheLibrary(t *testing.T) {
+	s := &Session{Title: "Wheel", Sections: []Section{{Title: "Build"}}}
+	for _, line := range []string{"Kneeling leg sweeps 6 each side", "Squat x8", "kneeling leg sweeps 4 each side"} {
+		ch, err := Apply(s, lib, &AddLine{Line: line})
+		require.NoError(t, err, line)
+		s = ch.Session
+	}
+	doses := func(s *Session) (out []string) {
+		s.Each(func(_ Path, _ *Block, r *Row) { out = append(out, r.Name()+" "+r.Dose.String()) })
+		return out
+	}
+	was := doses(s)
+	ch, err := Apply(s, lib, &TakeMovement{Name: "Kneeling leg sweeps", Movement: "bird-dog"})
+	require.NoError(t, err)
+	assert.Contains(t, ch.Says, "in 2 rows")
+	assert.Equal(t, was, doses(s), "what it was done to is as it was")
+	assert.Len(t, doses(ch.Session), 3)
+	assert.Contains(t, doses(ch.Session)[0], " 6 each side")
+	assert.Contains(t, doses(ch.Session)[2], " 4 each side")
+	_, err = Apply(ch.Session, lib, &TakeMovement{Name: "Kneeling leg sweeps", Movement: "squat"})
+	assert.ErrorContains(t, err, "no row is written in")
+	_, err = Apply(s, lib, &TakeMovement{Name: "Kneeling leg sweeps", Movement: "no-such"})
+	assert.ErrorContains(t, err, "no movement")
+}

@@ -60,8 +60,8 @@ func InlineOf(r movement.Reading) *Inline {
 	return in
 }
 
-// reading is it as the library takes it.
-func (in *Inline) reading() movement.Reading {
+// Reading is it as the library takes it.
+func (in *Inline) Reading() movement.Reading {
 	return movement.Reading{
 		Name: in.Name, Posture: in.Posture, Sides: in.Sides, Pace: in.PerRep, Effort: in.Effort, Ends: in.Ends, Spine: in.Spine, Regions: in.Regions, Loads: in.Loads,
 		Stretch: in.Stretch, Rest: in.Rest, Kit: in.Kit,
@@ -113,7 +113,7 @@ func (r *Row) Of(lib *movement.Library) (*movement.Movement, error) {
 	case r.IsRest():
 		return nil, nil
 	case r.Inline != nil:
-		reading := r.Inline.reading()
+		reading := r.Inline.Reading()
 		return reading.Movement()
 	}
 	m, ok := lib.Get(r.Movement)

@@ -148,6 +148,45 @@ func (c *SetInline) Do(s *Session, _ *movement.Library) (Done, error) {
 	return Done{"Put right: " + in.Name, c.At}, r.Contradicts()
 }
 
+// TakeMovement makes every row of a movement that is written into the plan under a name a row of a movement of the library: the dose, the sides, the note and
+// what else the row says of itself stay.
+type TakeMovement struct {
+	Name     string `form:"name"`     // as the rows have it
+	Movement string `form:"movement"` // slug
+}
+
+// Do does it; the rows need the movement to have all that they say, or nothing changes.
+func (c *TakeMovement) Do(s *Session, lib *movement.Library) (Done, error) {
+	m, ok := lib.Get(c.Movement)
+	if !ok {
+		return Done{}, fmt.Errorf("no movement %q in the library", c.Movement)
+	}
+	var at Path
+	n := 0
+	var wrong error
+	s.Each(func(p Path, _ *Block, r *Row) {
+		if r.Inline == nil || r.Inline.Name != c.Name {
+			return
+		}
+		if n++; n == 1 {
+			at = p
+		}
+		r.Inline, r.Movement = nil, m.Slug
+		if err := r.Contradicts(); err != nil && wrong == nil {
+			wrong = err
+		}
+	})
+	switch {
+	case n == 0:
+		return Done{}, fmt.Errorf("no row is written in as %q", c.Name)
+	case wrong != nil:
+		return Done{}, wrong
+	case n == 1:
+		return Done{m.Name + ": now a movement of the library", at}, nil
+	}
+	return Done{fmt.Sprintf("%s: now a movement of the library, in %d rows", m.Name, n), at}, nil
+}
+
 // list reads a list of words parted by commas.
 func (in *Inline) list(key string, clear func(), put func(w string)) func(string) error {
 	return func(v string) error {

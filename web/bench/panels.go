@@ -116,6 +116,8 @@ type namedRow struct {
 	Posture, Ends, Sides                                               string
 	Postures, SideRules                                                []string
 	Guessed                                                            string // what nobody has said
+	Class                                                              string // whose row it is
+	Known, KnownAs                                                     string // slug and name of the movement of the library that is called so by now
 }
 
 // showNamed shows the rows of movements that no library has, with what is known of each; asked for when it is looked at.
@@ -150,6 +152,10 @@ func showNamed(a *kit.Kit, c *gin.Context) {
 			v.Stretch = "rest"
 		case in.Stretch:
 			v.Stretch = "yes"
+		}
+		v.Class = cl.ID
+		if m, ok := a.Lib.SameWords(in.Name); ok {
+			v.Known, v.KnownAs = m.Slug, m.Name
 		}
 		var guessed []string
 		for _, f := range in.Read {

@@ -77,6 +77,17 @@ func (a *Kit) readLibrary(c *gin.Context, studio, teacher string) (*movement.Lib
 	return lib, err
 }
 
+// Fresh is the kit with the library as it is stored now: what a request has just stored of it is in it.
+func (a *Kit) Fresh(c *gin.Context) (*Kit, error) {
+	b := *a
+	var err error
+	b.Lib, err = a.readLibrary(c, Who(c).Studio.ID, Who(c).Teacher.ID)
+	if b.Lib == nil {
+		return nil, err
+	}
+	return &b, nil
+}
+
 // LibraryOf is the library of a studio at nobody's own pace: for those who have not signed in.
 func (a *Kit) LibraryOf(c *gin.Context, studio string) (*movement.Library, error) {
 	return a.readLibrary(c, studio, "")

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"log/slog"
 	"net/http"
 	"net/url"
 	"strconv"
@@ -14,6 +15,7 @@ import (
 
 	"wavekine/core/body"
 	"wavekine/core/movement"
+	"wavekine/core/plan"
 	"wavekine/core/strict"
 	"wavekine/store"
 	"wavekine/web/kit"
@@ -62,6 +64,9 @@ func editorOf(a *kit.Kit, f url.Values, version int) editorView {
 	}
 	if v.Version == 0 {
 		v.Key = "new"
+		if was := f.Get("was"); was != "" {
+			v.Key = "new " + f.Get("class") + " " + was
+		}
 	}
 	for i := range levelCount(f) {
 		get := func(k string) string { return f.Get(fmt.Sprintf("levels.%d.%s", i, k)) }
@@ -99,6 +104,10 @@ func showEditor(a *kit.Kit, c *gin.Context, title string, f url.Values, version 
 
 // newMovement begins a movement from nothing or from another.
 func newMovement(a *kit.Kit, c *gin.Context) {
+	if c.Query("class") != "" {
+		newFromRow(a, c)
+		return
+	}
 	m, ok := a.Lib.Get(c.Query("from"))
 	if !ok {
 		standing, _ := body.Poses().Pose("standing")
@@ -125,6 +134,35 @@ func newMovement(a *kit.Kit, c *gin.Context) {
 	}
 	f.Del("also")
 	f.Del("slug")
+	showEditor(a, c, "New movement", f, 0)
+}
+
+// newFromRow begins a movement from a row of a class that no library has: all that is known of it is filled in, its figure is that of the nearest movement or
+// of the position. The words that a teacher says are asked for.
+func newFromRow(a *kit.Kit, c *gin.Context) {
+	c.AddParam("id", c.Query("class"))
+	cl, err := a.Opened(c)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	var at plan.Path
+	if err := at.UnmarshalText([]byte(c.Query("row"))); err != nil {
+		a.Refuse(c, err)
+		return
+	}
+	r := cl.Plan.Row(at)
+	if r == nil || r.Inline == nil {
+		a.Problem(c, http.StatusNotFound, "That row is a movement of the library by now.")
+		return
+	}
+	f, err := formOfRow(a.Lib, r)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	f.Set("class", cl.ID)
+	f.Set("was", r.Inline.Name)
 	showEditor(a, c, "New movement", f, 0)
 }
 
@@ -190,8 +228,32 @@ func saveMovement(a *kit.Kit, c *gin.Context) {
 		refuseStored(a, c, err)
 		return
 	}
-	c.Header("HX-Redirect", "/movements/"+m.Base+"~"+strconv.Itoa(now))
+	to := "/movements/" + m.Base + "~" + strconv.Itoa(now)
+	if was := f.Get("was"); was != "" && takeRows(a, c, f.Get("class"), was, m.Base) {
+		to = "/sessions/" + url.PathEscape(f.Get("class"))
+	}
+	c.Header("HX-Redirect", to)
 	c.Status(http.StatusNoContent)
+}
+
+// takeRows makes the rows of a class that a movement was made from rows of it. It is false where that cannot be, as when the class was deleted or changed
+// meanwhile: the movement is stored anyway, and the class offers to use it.
+func takeRows(a *kit.Kit, c *gin.Context, class, was, slug string) bool {
+	fresh, err := a.Fresh(c)
+	if err == nil {
+		c.AddParam("id", class)
+		var cl *kit.Class
+		if cl, err = fresh.Opened(c); err == nil {
+			var ch kit.Changed
+			if ch, err = fresh.Do(c, cl, &plan.TakeMovement{Name: was, Movement: slug}); err == nil {
+				_, err = fresh.Save(c, cl, ch)
+			}
+		}
+	}
+	if err != nil {
+		slog.WarnContext(c.Request.Context(), "rows of a new movement", "class", class, "movement", slug, "err", err)
+	}
+	return err == nil
 }
 
 func storeMovement(a *kit.Kit, c *gin.Context, m *movement.Movement, version int) (int, error) {

@@ -11,6 +11,7 @@ import (
 	"strings"
 
 	"wavekine/core/movement"
+	"wavekine/core/plan"
 	"wavekine/web/kit"
 )
 
@@ -89,6 +90,60 @@ func FormOf(m *movement.Movement) (url.Values, error) {
 		f.Del(prefix + "range")
 		f.Del(prefix + "phases")
 		inALine(f, prefix, m.Levels[i].Range, m.Levels[i].Phases)
+	}
+	return f, nil
+}
+
+// formOfRow is the form of a movement that is written into a class, as far as it is known: its figure is that of the nearest movement of the library, or of its
+// position, and so is its part of a class.
+func formOfRow(lib *movement.Library, r *plan.Row) (url.Values, error) {
+	in := r.Inline
+	reading := in.Reading()
+	near := lib.Like(&reading)
+	if near == nil {
+		near = movement.Plain(in.Posture)
+	}
+	f := url.Values{
+		"name": {in.Name}, "posture": {in.Posture.String()}, "sides": {in.Sides.String()}, "seconds_per_rep": {strconv.FormatFloat(in.PerRep.Seconds(), 'f', -1, 64)},
+		"dose": {r.Dose.String()}, "kit": {strings.Join(in.Kit, ", ")}, "phase": {"build"},
+		"levels.0.changes": {""}, "levels.0.demand": {strconv.FormatFloat(in.Effort, 'f', -1, 64)},
+	}
+	if in.Ends != movement.NoPosture {
+		f.Set("ends", in.Ends.String())
+	}
+	if r.Dose.IsZero() {
+		f.Set("dose", "8 reps")
+	}
+	if in.Stretch {
+		f.Set("stretch", "yes")
+		f.Set("phase", "settle")
+	}
+	if in.Rest {
+		f.Set("rest", "yes")
+		f.Set("phase", "settle")
+	}
+	var spine, loads, works []string
+	for _, d := range in.Spine {
+		spine = append(spine, string(d))
+	}
+	for _, l := range in.Loads {
+		loads = append(loads, string(l))
+	}
+	for _, k := range slices.Sorted(maps.Keys(in.Regions)) {
+		works = append(works, fmt.Sprintf("%s %g", k, in.Regions[k]))
+	}
+	f.Set("spine", strings.Join(spine, ", "))
+	f.Set("loads", strings.Join(loads, ", "))
+	f.Set("regions", strings.Join(works, ", "))
+	if near == nil {
+		return f, nil
+	}
+	its, err := FormOf(near)
+	if err != nil {
+		return nil, err
+	}
+	for _, k := range []string{"levels.0.pose", "levels.0.from"} {
+		f.Set(k, its.Get(k))
 	}
 	return f, nil
 }

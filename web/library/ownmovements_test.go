@@ -2,6 +2,7 @@ package library_test
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/json"
 	"io"
@@ -21,6 +22,7 @@ import (
 	"wavekine/core/movement"
 	"wavekine/demo"
 	"wavekine/store"
+	"wavekine/web/library"
 	"wavekine/web/webtest"
 )
 
@@ -271,4 +273,95 @@ func TestOurOwnKeepsAllThatIsSaid(t *testing.T) {
 		assert.Equal(t, a, b, m.Slug)
 	}
 	assert.Greater(t, tried, 30)
+}
+
+// A row of a movement that no library has becomes a movement of our own by the form that the class opens, and its rows become rows of it; the name finds it
+// from then on.
+func TestARowBecomesAMovementOfOurOwn(t *testing.T) {
+	base, _ := webtest.Site(t)
+	v := webtest.Visit(t, base).SignIn(demo.Email)
+	at := webtest.NewSession(t, v, "Wheel day", "10:00")
+	_, doc, _ := v.Do("GET", at+"/document", nil)
+	require.NotContains(t, doc, "Kneeling leg sweeps")
+	p := webtest.SignedInPage(t, base, demo.Email, 1280, 900)
+	p.Go(base + at)
+	for _, line := range []string{"Kneeling leg sweeps with a block 6 each side", "Squat x8", "kneeling leg sweeps with a block 4 each side"} {
+		was := webtest.Rev(p)
+		webtest.Press(p, "/")
+		p.Keys(line + kb.Enter)
+		webtest.Changed(p, was)
+	}
+	webtest.Run1(p, `document.querySelectorAll('.row [data-named]')[0].click()`)
+	p.Until(`document.activeElement.closest('[data-named-row]')`)
+	webtest.Run1(p, `document.querySelector('[data-named-row] a').click()`)
+	p.Until(`document.querySelector('#editor [name=was]')`)
+	p.Until(`document.querySelector('#editor [name=kit]').value === 'block'`)
+	assert.Equal(t, "kneeling", webtest.JsText(p, `document.querySelector('#editor [name=posture]').value`))
+	assert.Equal(t, "each", webtest.JsText(p, `document.querySelector('#editor [name=sides]').value`))
+	assert.Equal(t, "6 each side", webtest.JsText(p, `document.querySelector('#editor [name=dose]').value`))
+	p.Shot("own-from-row")
+	assert.Empty(t, p.Axe())
+	// it is put away without the words: the place is named, nothing is lost; with them it is stored and the class has it
+	webtest.Run1(p, `document.querySelectorAll('#editor [required]').forEach(i => { if (!i.value) i.value = 'as we lean at the wheel' }); for (const n of ['purpose','setup','say','breath','watch','fault','ease','levels.0.changes','levels.0.why']) { const i = document.querySelector('#editor [name="' + n + '"]'); if (i && !i.value) i.value = 'as we lean at the wheel'; } document.querySelector('#editor').requestSubmit()`)
+	p.Until(`location.pathname === '` + at + `' && document.querySelector('.row')`)
+	p.Until(`!document.querySelector('.row [data-named]')`)
+	p.Shot("own-in-class")
+	_, doc, _ = v.Do("GET", at+"/document", nil)
+	assert.Equal(t, 2, strings.Count(doc, `"movement": "own-kneeling-leg-sweeps-with-a-block~1"`), doc)
+	assert.Contains(t, doc, `"6 each side"`)
+	assert.Contains(t, doc, `"4 each side"`)
+	_, page, _ := v.Do("GET", at+"/understand?line="+url.QueryEscape("kneeling leg sweeps with a block 5 each side"), nil, "HX-Request", "true")
+	assert.NotContains(t, page, "read from its name")
+	// one step back it is written in again, and the class offers the movement
+	was := webtest.Rev(p)
+	webtest.Run1(p, `document.activeElement.blur()`)
+	p.Keys("z", cdp.KeyModifiers(cdp.ModifierCtrl))
+	webtest.Changed(p, was)
+	webtest.Run1(p, `document.querySelectorAll('.row [data-named]')[0].click()`)
+	p.Until(`document.querySelector('[data-use]')`)
+	was = webtest.Rev(p)
+	webtest.Run1(p, `document.querySelector('[data-use]').click()`)
+	webtest.Changed(p, was)
+	p.Until(`!document.querySelector('.row [data-named]')`)
+	// what is gone or not so is refused in words
+	code, body, _ := v.Do("GET", "/movement-new?class="+strings.TrimPrefix(at, "/sessions/")+"&row=1.1.1", nil)
+	assert.Equal(t, 404, code)
+	assert.Contains(t, body, "by now")
+	for _, q := range []string{"class=no-such&row=1.1.1", "class=" + strings.TrimPrefix(at, "/sessions/") + "&row=x"} {
+		code, _, _ := v.Do("GET", "/movement-new?"+q, nil)
+		assert.True(t, code == 404 || code == 422, code)
+	}
+}
+
+// What a movement's document says is in the form that changes it: a word that the form left out would be lost when it is stored.
+func TestTheFormHoldsAllOfAMovement(t *testing.T) {
+	base, _ := webtest.Site(t)
+	v := webtest.Visit(t, base).SignIn(demo.Email)
+	who := map[string]string{} // the first movement that says it, by field
+	for _, m := range movement.Shipped().All() {
+		f, err := library.FormOf(m)
+		require.NoError(t, err, m.Slug)
+		for k := range f {
+			if _, seen := who[k]; !seen && f.Get(k) != "" && k != "slug" {
+				who[k] = m.Slug
+			}
+		}
+	}
+	require.Greater(t, len(who), 60)
+	squat, _ := movement.Shipped().Get("squat")
+	ends := *squat
+	ends.Ends = movement.Kneeling // none that is shipped says it of all its levels
+	f, err := library.FormOf(&ends)
+	require.NoError(t, err)
+	for k := range f {
+		who[k] = cmp.Or(who[k], "squat")
+	}
+	delete(who, "slug")
+	pages := map[string]string{}
+	for k, slug := range who {
+		if pages[slug] == "" {
+			_, pages[slug], _ = v.Do("GET", "/movement-new?from="+slug, nil)
+		}
+		assert.Contains(t, pages[slug], `name="`+k+`"`, "%s of %s", k, slug)
+	}
 }
