@@ -129,6 +129,14 @@ the other side = the other
 in the other direction = the other
 in the other = the other
 in one direction = one way
+# back # forward = # one way # the other
+# back and # forward = # one way # the other
+# backward # forward = # one way # the other
+# backwards # forwards = # one way # the other
+# forward # back = # one way # the other
+# forwards # backwards = # one way # the other
+# front # back = # one way # the other
+# clockwise # anticlockwise = # one way # the other
 one direction = one way
 and hold = then hold
 `

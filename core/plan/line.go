@@ -78,6 +78,11 @@ func Line(text string, lib *movement.Library) (Row, error) {
 		return Row{}, &LineError{Column: MaxLine + 1, Says: fmt.Sprintf("%d characters: at most %d in a line", n, MaxLine)}
 	}
 	words := splitWords(text)
+	if len(words) > 0 {
+		if first := strings.ToLower(strings.TrimRight(words[0].text, ",:-–")); (first == "100" || first == "100s" || first == "100's") && (len(words) == 1 || first != "100" || strings.ContainsAny(words[0].text, ",:-–")) {
+			words[0].text = "hundred"
+		}
+	}
 	if len(words) == 0 {
 		return Row{}, &LineError{Column: 1, Says: "say a movement and how much, as in: bird dog 8 each side"}
 	}
@@ -321,6 +326,18 @@ func startsDose(w string) bool {
 	return w[0] >= '0' && w[0] <= '9' || w[0] == '-' && len(w) > 1 || len(w) > 1 && (w[0] == 'x' || w[0] == '~') && w[1] >= '0' && w[1] <= '9'
 }
 
+// several finds the movement that a name means word by word though another one begins so: "press ups" are push-ups, not press-ups on the front. One word alone
+// is that only as one more of a name: "lunges" are lunges, but "roll" is many.
+func several(lib *movement.Library, name string) (*movement.Movement, bool) {
+	if !strings.ContainsAny(name, " -") {
+		if one, ok := strings.CutSuffix(strings.ToLower(name), "s"); ok {
+			return lib.Named(one)
+		}
+		return nil, false
+	}
+	return lib.SameWords(name)
+}
+
 // nameAndDose parts the words into a movement and the words of its dose.
 func nameAndDose(words []lineWord, lib *movement.Library) (*movement.Movement, []lineWord, error) {
 	for n := len(words); n > 0; n-- { // the longest exact name in front
@@ -336,6 +353,9 @@ func nameAndDose(words []lineWord, lib *movement.Library) (*movement.Movement, [
 	// A name under way: everything up to where a dose can begin.
 	name, rest := words, []lineWord(nil)
 	if begun := firstDigit(words); begun > 0 { // "half p" is the half pigeon under way, not half a dose
+		if m, ok := several(lib, joinWords(words[:begun])); ok {
+			return m, words[begun:], nil
+		}
 		if m, ok := lib.Begun(joinWords(words[:begun])); ok {
 			return m, words[begun:], nil
 		}
@@ -360,6 +380,9 @@ func nameAndDose(words []lineWord, lib *movement.Library) (*movement.Movement, [
 				break
 			}
 		}
+	}
+	if m, ok := several(lib, joinWords(name)); ok {
+		return m, rest, nil
 	}
 	near := lib.Search(joinWords(name))
 	switch {

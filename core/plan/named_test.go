@@ -116,3 +116,23 @@ func TestRowsBecomeRowsOfTheLibrary(t *testing.T) {
 	_, err = Apply(s, lib, &TakeMovement{Name: "Kneeling leg sweeps", Movement: "no-such"})
 	assert.ErrorContains(t, err, "no movement")
 }
+
+// Several of a movement are that movement, whatever other names begin so: "press ups" are push-ups and not the press-up on the front.
+func TestSeveralOfAMovement(t *testing.T) {
+	for _, m := range lib.All() {
+		for _, name := range append([]string{m.Name}, m.Also...) {
+			if strings.HasSuffix(name, "s") || strings.HasPrefix(strings.ToLower(name), "rest ") || strings.ContainsAny(name, ",()") {
+				continue
+			}
+			for _, line := range []string{name + "s", name + "s 8", "8 " + name + "s"} {
+				row, err := Line(line, lib)
+				if err == nil && row.Inline == nil {
+					assert.Equal(t, m.Slug, row.Movement, line)
+				}
+			}
+		}
+	}
+	row, err := Line("press ups 8", lib)
+	require.NoError(t, err)
+	assert.Equal(t, "push-up", row.Movement)
+}

@@ -48,6 +48,7 @@ type TextLine struct {
 	circle *Block // a heading that begins a circuit
 	side   movement.Sides
 	same   bool // the other side the same
+	then   bool // what follows is no more of the circuit before it
 }
 
 // Says is what became of the line, in words.
@@ -67,6 +68,7 @@ func LinesIn(ctx context.Context, text string, lib *movement.Library, st Style) 
 		return nil, fmt.Errorf("%d lines: at most %d are read", len(raws), MaxLines)
 	}
 	var out []TextLine
+	begun := beforeAll
 	for i, raw := range raws {
 		if ctx.Err() != nil {
 			return nil, context.Cause(ctx)
@@ -76,11 +78,22 @@ func LinesIn(ctx context.Context, text string, lib *movement.Library, st Style) 
 			continue
 		}
 		l := TextLine{N: i + 1, Raw: raw}
-		l.read(line, lib, st, len(out) == 0)
+		l.read(line, lib, st, begun)
+		begun = max(begun, inTheText)
+		if l.As != NoteLine && (l.As != HeadingLine || l.title != "") {
+			begun = inTheClass
+		}
 		out = append(out, l)
 	}
 	return out, nil
 }
+
+// How far a text is: a title can be its first line, or a line in capitals after a greeting.
+const (
+	beforeAll = iota
+	inTheText // a heading or words were there, no row yet
+	inTheClass
+)
 
 var (
 	replyMarks = regexp.MustCompile(`^(?:[>|]\s?)+`)
@@ -91,6 +104,10 @@ var (
 	sideTitle  = regexp.MustCompile(`(?i)^(?:on\s+(?:the|your)\s+)?(right|left)(?:\s+(?:side|leg))?(?:\s+(first|only))?:?$`)
 	wholeTime  = regexp.MustCompile(`(?i)[,(–-]?\s*\b(\d{1,3})\s*(?:min|mins|minutes)\b\.?\)?$`)
 	aside      = regexp.MustCompile(`^(.*\S)\s*[(\[]([^()\[\]]*)[)\]]\.?$`)
+	oneCircuit = regexp.MustCompile(`(?i)^(circuit|rounds|intervals)\s*[:,–-]?\s*(?:x\s?(\d{1,2})|(\d{1,2})\s?x)(?:\s*[:,–-]\s*|\s+|$)(.*)$`)
+	greeting   = regexp.MustCompile(`(?i)^(?:(?:hi|hello|hey|hiya|dear)(?:\s+\p{L}+){0,3}\s*(?:[,!.:–-]|$)|(?:thanks|thank you|cheers|best wishes|kind regards|regards|see you)\b|(?:subject|from|to|sent|date|cc|fwd|fw|re)\s*:)`)
+	andThen    = regexp.MustCompile(`(?i)^(?:and\s+)?(?:then|next|after that|followed by)\s*[:,.…]*$`)
+	partTitle  = regexp.MustCompile(`(?i)^(?:the\s+)?(?:warm[- ]?up|cool[- ]?down|mat ?work|floor ?work|floor|standing(?: work| part)?|side[- ]lying(?: work| series)?|side series|prone(?: work)?|supine(?: work)?|kneeling(?: work)?|seated(?: work)?|hands and knees|all fours|four[- ]point|quadruped|stretch(?:es|ing)?|finish(?:er)?|main(?: part| set| block)?|opening|closing|wind[- ]?down|on (?:your|the) (?:back|front|tummy|stomach|side|sides|mat))(?:\s*\([^()]*\))?$`)
 	optionLine = regexp.MustCompile(`(?i)^(easier|harder|option|options|or|progression|regression|variation|cue|tip|note|n\.?b\.?)\s*[:–-]\s*\S`)
 )
 
@@ -114,8 +131,8 @@ func unbullet(line string) string {
 	return line
 }
 
-// read understands a line; first tells that it is the first of the text.
-func (l *TextLine) read(line string, lib *movement.Library, st Style, first bool) {
+// read understands a line; begun is how far the text was before it.
+func (l *TextLine) read(line string, lib *movement.Library, st Style, begun int) {
 	if strict.Hidden(line) >= 0 || !validLine(line) {
 		l.row(line, lib, st)
 		return
@@ -140,8 +157,11 @@ func (l *TextLine) read(line string, lib *movement.Library, st Style, first bool
 		return
 	case l.circuit(line):
 		return
-	case optionLine.MatchString(line):
+	case optionLine.MatchString(line) || greeting.MatchString(line) && !strings.ContainsAny(line, "0123456789"):
 		l.As, l.note = NoteLine, line
+		return
+	case andThen.MatchString(line):
+		l.As, l.then = NoteLine, true
 		return
 	}
 	if isTitle && title != "" && len([]rune(title)) <= MaxTitle {
@@ -149,6 +169,10 @@ func (l *TextLine) read(line string, lib *movement.Library, st Style, first bool
 		return
 	}
 	l.row(line, lib, st)
+	if (l.Err != nil || l.As == NamedLine && l.Row.Dose.IsZero()) && partTitle.MatchString(line) && len([]rune(line)) <= MaxTitle {
+		*l = TextLine{N: l.N, Raw: l.Raw, As: HeadingLine, Section: line}
+		return
+	}
 	if l.Err == nil && !(shouted(line) && l.Row.Dose.IsZero() && !l.Row.IsRest()) {
 		return
 	}
@@ -162,7 +186,8 @@ func (l *TextLine) read(line string, lib *movement.Library, st Style, first bool
 	switch {
 	case shouted(line) && len([]rune(line)) <= MaxTitle:
 		*l = TextLine{N: l.N, Raw: l.Raw, As: HeadingLine, Section: line}
-	case first && l.title2(line):
+	case begun == beforeAll && l.title2(line):
+	case begun < inTheClass && shouted(wholeTime.ReplaceAllString(line, "")) && l.title2(line): // HIPS FOR POTTERS (45 mins)
 	case prose(line):
 		*l = TextLine{N: l.N, Raw: l.Raw, As: NoteLine, note: line}
 	}
@@ -176,10 +201,10 @@ func validLine(line string) bool {
 func (l *TextLine) row(line string, lib *movement.Library, st Style) {
 	row, err := LineIn(line, lib, st)
 	note := ""
-	if err != nil {
+	if err != nil || row.Inline != nil && row.Inline.Guessed() && strings.ContainsAny(row.Inline.Name, "([") { // press ups (on knees is fine)
 		if f := aside.FindStringSubmatch(line); f != nil {
 			if again, aerr := LineIn(f[1], lib, st); aerr == nil {
-				if more, merr := LineIn(f[1]+" "+f[2], lib, st); merr == nil && again.Dose.IsZero() { // bridge (8 slow)
+				if more, merr := LineIn(f[1]+" "+f[2], lib, st); merr == nil && again.Dose.IsZero() && strings.EqualFold(more.Name(), again.Name()) { // bridge (8 slow)
 					again = more
 				} else {
 					note = strings.TrimSpace(f[2])
@@ -205,6 +230,9 @@ func (l *TextLine) row(line string, lib *movement.Library, st Style) {
 // circuit reads "3 rounds, 40 s on 20 s off": what follows is one.
 func (l *TextLine) circuit(line string) bool {
 	f := circuit.FindStringSubmatch(strings.TrimSuffix(line, ":"))
+	if o := oneCircuit.FindStringSubmatch(strings.TrimSuffix(line, ":")); f == nil && o != nil { // circuit x3, 40/20
+		f = []string{o[0], o[1], o[2] + o[3], o[4]}
+	}
 	if f == nil {
 		return false
 	}
@@ -369,6 +397,13 @@ func (a *adding) line(l *TextLine) error {
 			sec.Blocks = append(sec.Blocks, *l.circle)
 			a.round, a.in = true, Path{n, len(sec.Blocks), 0}
 		}
+		return nil
+	case l.then:
+		a.endSide()
+		if a.round {
+			a.round, a.at = false, Path{Section: a.in.Section}
+		}
+		a.since = nil
 		return nil
 	case l.As == NoteLine:
 		a.note(l.note)

@@ -208,3 +208,46 @@ func FuzzText(f *testing.F) {
 		require.Equal(t, in.Session.Rows(), back.Rows())
 	})
 }
+
+// A class out of a mail: greeting and thanks are words, a title in capitals may come after them, parts of a class are headings without a colon, a circuit is said
+// in one line and ends with "then", what stands in brackets is a note.
+func TestAClassOutOfAMail(t *testing.T) {
+	text := `Subject: Fwd: thursday
+> > Hi Anna, can you cover Thursday? This is what I do:
+
+LUNCH CLASS (45 mins)
+
+Warm up
+- standing roll down x 3
+- shoulder rolls 5 back 5 forward
+Circuit x3, 45s on / 15s off
+press ups (on knees ok)
+squat
+then
+Side lying (all on the right, then turn over)
+ * leg circles 8 each way
+7) 100s
+lunges 8
+Thanks so much, x`
+	s, _, report, err := readText(t.Context(), text, lib, Style{})
+	require.NoError(t, err)
+	var got []string
+	for _, l := range report {
+		got = append(got, string(l.As)+" "+l.Row+" "+l.Says)
+	}
+	assert.Equal(t, []string{
+		"note  Subject: Fwd: thursday", "note  Hi Anna, can you cover Thursday? This is what I do:", "note  ", "heading  the title LUNCH CLASS, 45:00", "note  ",
+		"heading  Warm up", "row 1.1.1 Standing roll-down 3 reps", "named 1.1.2 Shoulder rolls 5 each way · standing · both sides at once · 4.5 s each · works shoulders, upper back",
+		"heading  Circuit", "row 2.1.1 Push-up", "row 2.1.2 Squat", "note  ", "heading  Side lying (all on the right, then turn over)", "row 3.1.1 Single leg circle 8 each way",
+		"row 3.1.2 The hundred", "row 3.1.3 Split lunge 8 reps", "note  Thanks so much, x",
+	}, got)
+	assert.Equal(t, "LUNCH CLASS", s.Title)
+	assert.Equal(t, 45*clock.Minute, s.Target)
+	b := s.Sections[1].Blocks[0]
+	assert.Equal(t, Rounds, b.Rule)
+	assert.Equal(t, 3, b.Rounds)
+	assert.Equal(t, 45*clock.Second, b.On)
+	assert.Equal(t, 15*clock.Second, b.Off)
+	assert.Equal(t, "on knees ok", b.Rows[0].Note)
+	assert.Contains(t, s.Note+s.Sections[2].Blocks[0].Rows[2].Note, "Thanks so much")
+}
