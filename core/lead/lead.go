@@ -30,6 +30,7 @@ type Step struct {
 	Out      int64  `json:"out"` // of one breath
 	Clocked  bool   `json:"clocked,omitempty"`
 	Round    int    `json:"round,omitempty"`
+	Aim      string `json:"aim,omitempty"` // of a circuit by the clock: how many are meant within the time
 	Says     string `json:"says,omitempty"`
 	Breath   string `json:"breath,omitempty"`
 	Care     string `json:"care,omitempty"`
@@ -90,7 +91,7 @@ func stepOf(p *plan.Session, s *timeline.Step) Step {
 	in, out := Breath(s)
 	l := Step{
 		At: int64(s.At), S: int64(s.S), Kind: s.Kind.String(), Row: s.Row.String(), Name: "Rest", Side: s.Side.String(), Level: s.Level,
-		Reps: s.Reps, Breaths: s.Breaths, In: int64(in), Out: int64(out), Clocked: s.Clocked, Round: s.Round, Says: s.Says,
+		Reps: s.Reps, Breaths: s.Breaths, In: int64(in), Out: int64(out), Clocked: s.Clocked, Round: s.Round, Aim: s.Aim, Says: s.Says,
 	}
 	for _, q := range s.Cues {
 		l.Cues = append(l.Cues, Cue{q.Cue, q.Share, int64(q.Before), q.Reps})

@@ -144,6 +144,7 @@ type Step struct {
 	BreathIn  clock.Span // one breath in and out, where the dose counts breaths
 	BreathOut clock.Span
 	Round     int        // of a circuit, from 1; 0 elsewhere
+	Aim       string     // what a circuit by the clock has as a dose: the aim within the time, "10 reps"
 	Set       int        // from 1
 	Part      int        // which part of the dose, from 1; 0 where the step is none
 	Into      clock.Span // what getting there was to take of its time, see Slot
@@ -484,12 +485,34 @@ func (b *builder) timed(blk *plan.Block, lines []line) {
 		}
 		for i := from; i < len(b.t.Steps); i++ {
 			b.t.Steps[i].Round = r
+			b.t.Steps[i].aim(lines)
 		}
 		if r < blk.Rounds && blk.Rest > 0 {
 			b.rest(&lines[len(lines)-1], blk.Rest, "between rounds")
 		}
 	}
 	b.inStretches = false
+}
+
+// aim keeps the dose of the row as the aim within its time; on a side that has a dose of its own that one.
+func (s *Step) aim(lines []line) {
+	i := slices.IndexFunc(lines, func(l line) bool { return l.path == s.Row })
+	if i < 0 || !s.Kind.Working() {
+		return
+	}
+	row := lines[i].row
+	d := row.Dose
+	for _, o := range []struct {
+		side Side
+		its  *plan.Override
+	}{{Right, row.Right}, {Left, row.Left}} {
+		if o.its != nil && o.side == s.Side && !o.its.Dose.IsZero() {
+			d = o.its.Dose
+		}
+	}
+	if !d.IsZero() {
+		s.Aim = d.String()
+	}
 }
 
 func startSide(l *line, first Side) Side {
@@ -874,11 +897,12 @@ func (s Step) MarshalJSON() ([]byte, error) {
 		Reps     int              `json:"reps,omitempty"`
 		Breaths  int              `json:"breaths,omitempty"`
 		Round    int              `json:"round,omitempty"`
+		Aim      string           `json:"aim,omitempty"`
 		Set      int              `json:"set,omitempty"`
 		Says     string           `json:"says,omitempty"`
 		Cues     []Cue            `json:"cues,omitempty"`
 	}{
-		s.At, s.S, s.Kind, s.Row, "", s.Level, s.Side, s.Posture, s.Effort, s.Reps, s.Breaths, s.Round, 0, "", s.Cues,
+		s.At, s.S, s.Kind, s.Row, "", s.Level, s.Side, s.Posture, s.Effort, s.Reps, s.Breaths, s.Round, s.Aim, 0, "", s.Cues,
 	}
 	if s.Move != nil {
 		out.Movement = s.Move.Slug

@@ -375,3 +375,25 @@ func TestPublishedTimeline(t *testing.T) {
 	assert.InDelta(t, 27, out.Sums["work"], 1e-9)
 	assert.InDelta(t, 19, out.Sums["rest"], 1e-9)
 }
+
+// A dose in a circuit by the clock is the aim within the time: it changes no length and is not lost.
+func TestADoseInATimedCircuitIsItsAim(t *testing.T) {
+	with := build(t, `{"rule":"rounds","rounds":2,"on":"40 s","off":"20 s","rows":[{"movement":"squat","dose":"10 reps"},{"movement":"lunge","dose":"8 each side","left":{"dose":"6 reps"}},{"movement":"bridge"},{"rest":"20 s"}]}`)
+	without := build(t, `{"rule":"rounds","rounds":2,"on":"40 s","off":"20 s","rows":[{"movement":"squat"},{"movement":"lunge"},{"movement":"bridge"},{"rest":"20 s"}]}`)
+	assert.Equal(t, without.Total, with.Total)
+	var aims []string
+	for _, s := range with.Steps {
+		if s.Kind.Working() {
+			aims = append(aims, s.Aim)
+		} else {
+			assert.Empty(t, s.Aim)
+		}
+	}
+	assert.Equal(t, []string{"10 reps", "8 each side", "6 reps", "", "10 reps", "8 each side", "6 reps", ""}, aims)
+	for _, s := range build(t, straight(`{"movement":"squat","dose":"10 reps"}`)).Steps {
+		assert.Empty(t, s.Aim, "it is counted there")
+	}
+	b, err := json.Marshal(with)
+	require.NoError(t, err)
+	assert.Contains(t, string(b), `"aim":"10 reps"`)
+}

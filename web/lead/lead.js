@@ -204,7 +204,7 @@
     if (face === shown) return;
     shown = face;
     put('l-name', st.name); side(st);
-    put('l-place', rowsSeen[st.row] + ' of ' + data.rows + (st.round ? ' · round ' + st.round : ''));
+    put('l-place', rowsSeen[st.row] + ' of ' + data.rows + (st.round ? ' · round ' + st.round : '') + (st.aim ? ' · aim for ' + st.aim : ''));
     put('l-words', st.says || '');
     $('l-easier').hidden = !st.easier; $('l-easier').querySelector('span').textContent = st.easier || '';
     $('l-harder').hidden = !st.harder; $('l-harder').querySelector('span').textContent = st.harder || '';

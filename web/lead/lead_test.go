@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/http"
+	neturl "net/url"
 	"slices"
 	"strings"
 	"testing"
@@ -225,4 +226,19 @@ func TestLeadingInASchool(t *testing.T) {
 	p.Until(`document.querySelector('#l-of').textContent === ' to go' && document.querySelector('#l-num').textContent === '3'`)
 	p.Until(`document.querySelector('#l-num').textContent === '2'`)
 	p.Until(`document.querySelector('#l-num').textContent === '1'`)
+}
+
+// A circuit by the clock whose rows have doses shows them as what to aim for, round by round.
+func TestTheAimOfACircuit(t *testing.T) {
+	base, _ := webtest.Site(t)
+	v := webtest.Visit(t, base).SignIn(demo.Email)
+	at := webtest.NewSession(t, v, "Kiln circuit, counted", "10:00")
+	code, body, _ := v.Do("POST", at+"/edit", neturl.Values{"op": {"paste"}, "rev": {"1"}, "text": {"Circuit x2, 40 s on 20 s off\nsquat 10\nbridge 12"}}, "HX-Request", "true")
+	require.Equal(t, 200, code, body)
+	p := openLead(t, base, strings.TrimPrefix(at, "/sessions/"))
+	p.Keys(" ")
+	p.Until(`wavekineLead.player.started`)
+	goTo(p, `document.querySelector('#l-place').textContent.includes('round 1 · aim for 10 reps')`)
+	p.Shot("lead-aim")
+	goTo(p, `document.querySelector('#l-place').textContent.includes('round 2 · aim for 12 reps')`)
 }
