@@ -146,6 +146,7 @@ func (z *fuzz) edit(op string) (path string, f url.Values) {
 	d, s := z.desk()
 	before := map[string]url.Values{ // what must have been done for it
 		"redo": {"op": {"undo"}}, "inline": {"op": {"add"}, "line": {"kneeling leg sweeps with a band 8 each side"}}, "renew": {"op": {"add"}, "line": {"kiln stoop 8 reps"}},
+		"take": {"op": {"add"}, "line": {"kneeling leg sweeps with a block 8 each side"}},
 	}
 	if f := before[op]; f != nil {
 		f.Set("rev", strconv.Itoa(d.Rev))
@@ -221,6 +222,14 @@ func (z *fuzz) edit(op string) (path string, f url.Values) {
 			}
 		})
 		set("at", place, "posture", z.pick("supine", "standing", "kneeling"), "sides", z.pick("both", "each", "alternating"), "seconds", z.pick("4.5", "2", "0"), "spine", z.pick("", "turn", "side, back"), "loads", z.pick("", "head up", "no hands"), "works", z.pick("", "hips", "gluteals, hips"), "kit", z.pick("", "block"), "stretch", z.pick("", "yes", "rest"))
+	case "take":
+		name := "Lent"
+		s.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
+			if r.Inline != nil {
+				name = r.Inline.Name
+			}
+		})
+		set("name", name, "movement", z.pick("bird-dog", "clam", "squat", "own-kiln-stoop", "no-such"))
 	case "wrap":
 		p, _ := plan.ParsePath(place)
 		p.Row++
