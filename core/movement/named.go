@@ -440,6 +440,14 @@ var plain = map[Posture]string{
 // Plain is a movement of the shipped library that shows a position, for movements that have no figure of their own; nil where there is none.
 func Plain(p Posture) *Movement { return Shipped().bySlug[plain[p]] }
 
+// Drawn is the movement whose figure stands for it: itself, or for one that is written into a plan one that shows where the body is; nil where there is none.
+func (m *Movement) Drawn() *Movement {
+	if m.Inline {
+		return Plain(m.Posture)
+	}
+	return m
+}
+
 // SameWhere finds the movement that a name means whose first words only say where it is done anyway: "plank shoulder taps"; ok is false where there is none.
 func (l *Library) SameWhere(name string) (*Movement, bool) {
 	words := nameWords(name)

@@ -214,7 +214,9 @@ func viewRow(a *kit.Kit, r *plan.Row, p plan.Path, n int, spans map[plan.Path]ro
 		return v
 	}
 	v.Name, v.Slug, v.Level, v.Of, v.Usual = m.Name, m.Slug, max(1, r.Level), len(m.Levels), m.Dose.String()
-	v.Figure = a.Figures.Use(m, v.Level, "s")
+	if its := m.Drawn(); its != nil {
+		v.Figure = a.Figures.Use(its, v.Level, "s")
+	}
 	if now, ok := a.Lib.Get(m.Base); ok && m.Own {
 		v.Newer = now != m
 	}

@@ -420,7 +420,7 @@
     if (e.detail.target.id !== 'named' || !wantNamed) return;
     var f = $('[data-named-row="' + wantNamed + '"] select');
     wantNamed = '';
-    if (f) f.focus();
+    if (f) { f.form.scrollIntoView({ block: 'center' }); f.focus({ preventScroll: true }); }
   });
   document.addEventListener('submit', function (e) {
     var form = e.target;

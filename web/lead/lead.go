@@ -10,7 +10,6 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"wavekine/core/lead"
-	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/run"
 	"wavekine/core/strict"
@@ -58,14 +57,11 @@ func dataOf(a *kit.Kit, cl *kit.Class, teacher string) (leadData, error) {
 	for i, l := range lead.Steps(cl.Plan, cl.TL) {
 		st := leadStep{Step: l}
 		m := cl.TL.Steps[i].Move
-		if m != nil && m.Inline { // where the body is, and no more
-			if m = movement.Plain(m.Posture); m != nil {
-				st.Fig = a.Figures.Url(m, 1, "l")
-			}
-			m = nil
+		if m != nil {
+			m = m.Drawn()
 		}
 		if m != nil {
-			st.Fig = a.Figures.Url(m, l.Shown, "l")
+			st.Fig = a.Figures.Url(m, max(1, l.Shown), "l")
 			if l.EasyLvl > 0 {
 				st.FigEasy = a.Figures.Url(m, l.EasyLvl, "l")
 			}
