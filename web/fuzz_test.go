@@ -146,7 +146,8 @@ func (z *fuzz) edit(op string) (path string, f url.Values) {
 	d, s := z.desk()
 	before := map[string]url.Values{ // what must have been done for it
 		"redo": {"op": {"undo"}}, "inline": {"op": {"add"}, "line": {"kneeling leg sweeps with a band 8 each side"}}, "renew": {"op": {"add"}, "line": {"kiln stoop 8 reps"}},
-		"take": {"op": {"add"}, "line": {"kneeling leg sweeps with a block 8 each side"}},
+		"take":    {"op": {"add"}, "line": {"kneeling leg sweeps with a block 8 each side"}},
+		"unaside": {"op": {"aside"}, "rule": {"sides"}, "amount": {"1"}, "reason": {"ours are used to it"}},
 	}
 	if f := before[op]; f != nil {
 		f.Set("rev", strconv.Itoa(d.Rev))
@@ -772,7 +773,14 @@ func TestEveryFormLeavesWhatCanBeRead(t *testing.T) {
 				z.form(name, path, f, false)
 			}
 		}
-		for _, op := range edit.SeriesNames() {
+		for _, op := range append(edit.SessionNames(), "undo", "redo") {
+			for k := 0; k < 40 && z.accepted["/sessions/:id/edit "+op] == 0; k++ {
+				z.lib = libraryOf(t, st, "claybank")
+				path, f := z.edit(op)
+				z.form("/sessions/:id/edit", path, f, false)
+			}
+		}
+		for _, op := range append(edit.SeriesNames(), "undo", "redo") {
 			for k := 0; k < 40 && z.accepted["/series/:id/edit "+op] == 0; k++ {
 				z.lib = libraryOf(t, st, "claybank")
 				path, f := z.editSeries(op)
