@@ -53,6 +53,7 @@ type Reading struct {
 	Stretch bool
 	Rest    bool
 	Kit     []string
+	Levels  []string // what each of its levels is, in words; none: it has one
 	Effort  float64
 	Told    map[Fact]bool // by the name; what is not was taken
 	Acts    bool          // the name says what is done
@@ -427,8 +428,19 @@ func (r *Reading) Movement() (*Movement, error) {
 		Slug: inlineSlug(r.Name), Name: r.Name, Posture: r.Posture, Ends: r.Ends, Sides: r.Sides, Pace: Pace{Span: r.Pace}, Spine: r.Spine, Regions: r.Regions, Loads: r.Loads,
 		Stretch: r.Stretch, Rest: r.Rest, Kit: r.Kit, Inline: true, Levels: []Level{{Demand: r.Effort}}, Limb: "side",
 	}
+	for i, changes := range r.Levels {
+		if i == 0 {
+			m.Levels[0].Changes = changes
+			continue
+		}
+		m.Levels = append(m.Levels, Level{Changes: changes, Demand: min(10, r.Effort+float64(i)*harderStep)})
+	}
 	return m, m.prepare(false)
 }
+
+// harderStep is by how much a level of a movement that is written into a plan is harder than the one below it, of ten; judgement: those of the library rise by
+// one and a half in the middle.
+const harderStep = 1.5
 
 // plain are movements whose first pose is that of a position and no more.
 var plain = map[Posture]string{

@@ -103,7 +103,7 @@ func (s *Session) Unwrap(p Path) (Path, error) {
 	if b == nil {
 		return Path{}, ErrNoRow
 	}
-	b.Rule, b.Rounds, b.On, b.Off, b.Rest = Straight, 1, 0, 0, 0
+	*b = Block{Rule: Straight, Rounds: 1, Title: b.Title, Note: b.Note, Manner: b.Manner, Rows: b.Rows, extra: b.extra}
 	at := Path{p.Section, p.Block, 1}
 	s.tidy(&at)
 	return at, nil

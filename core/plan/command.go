@@ -40,6 +40,7 @@ func Apply(s *Session, lib *movement.Library, c Command) (Changed, error) {
 	if err != nil {
 		return Changed{}, err
 	}
+	next.settle(lib)
 	next.pin(lib)
 	doc, err := Seal(next, lib)
 	if err != nil {

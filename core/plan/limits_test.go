@@ -78,9 +78,9 @@ func TestASessionHoldsSoMuch(t *testing.T) {
 		"note of a row":   {2000, func(n int) string { return docRow(`{"movement":"squat","note":"` + x(n) + `"}`) }},
 		"level":           {3, func(n int) string { return docRow(fmt.Sprintf(`{"movement":"bird-dog","level":%d}`, n)) }},
 		"options":         {20, func(n int) string { return docRow(`{"movement":"squat","options":[` + many(n, "1") + `]}`) }},
-		"an option":       {20, func(n int) string { return docRow(fmt.Sprintf(`{"movement":"squat","options":[%d]}`, n)) }},
-		"demo":            {20, func(n int) string { return docRow(fmt.Sprintf(`{"movement":"squat","demo":%d}`, n)) }},
-		"level of a side": {20, func(n int) string { return docRow(fmt.Sprintf(`{"movement":"bird-dog","right":{"level":%d}}`, n)) }},
+		"an option":       {4, func(n int) string { return docRow(fmt.Sprintf(`{"movement":"squat","options":[%d]}`, n)) }},
+		"demo":            {4, func(n int) string { return docRow(fmt.Sprintf(`{"movement":"squat","demo":%d}`, n)) }},
+		"level of a side": {3, func(n int) string { return docRow(fmt.Sprintf(`{"movement":"bird-dog","right":{"level":%d}}`, n)) }},
 		"reps":            {500, func(n int) string { return docRow(fmt.Sprintf(`{"movement":"squat","dose":"%d reps"}`, n)) }},
 		"name": {100, func(n int) string {
 			return docRow(`{"movement":{"name":"` + x(n) + `","posture":"supine","sides":"both"}}`)

@@ -153,7 +153,7 @@ func restLine(words []lineWord) (Row, error) {
 	if err != nil || sp <= 0 || sp > MaxPause {
 		return Row{}, &LineError{Column: rest[0].start + 1, Word: rest[0].text, Says: "expected a rest from 1 s to 10 min", Err: err}
 	}
-	*row.Rest = Rest{sp, joinWords(rest[used:])}
+	*row.Rest = Rest{For: sp, Say: joinWords(rest[used:])}
 	return row, nil
 }
 

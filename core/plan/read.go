@@ -45,7 +45,7 @@ func readSession(v strict.Value, lib *movement.Library) *Session {
 	f := o.Need("format")
 	s.Format = f.Text(60)
 	keep := later(f, s.Format, SessionFormat)
-	know := sessionWords{said: keep, keep: keep && s.Format != SessionFormatSaid}
+	know := sessionWords{said: keep, built: keep && s.Format != SessionFormatSaid, keep: keep && s.Format != SessionFormatSaid && s.Format != SessionFormatBuilt}
 	keep = know.keep
 	s.Title = o.Need("title").Text(MaxTitle)
 	if e, ok := o.Get("focus"); ok {
@@ -65,7 +65,7 @@ func readSession(v strict.Value, lib *movement.Library) *Session {
 		p.Done(false)
 	}
 	if e, ok := o.Get("style"); ok {
-		s.Style = readStyle(e, keep)
+		s.Style = readStyle(e, know.built, keep)
 	}
 	o.Into("audience", maxAudience, &s.Audience)
 	if e, ok := o.Get("note"); ok {
@@ -78,6 +78,10 @@ func readSession(v strict.Value, lib *movement.Library) *Session {
 	o.Need("sections").List(maxSections, func(_ int, e strict.Value) {
 		so := e.Object()
 		sec := Section{Title: so.Need("title").Text(MaxTitle)}
+		if know.built {
+			sec.Note = readWords(so, "note", MaxNote)
+			sec.Manner = readManner(so)
+		}
 		so.Need("blocks").List(maxBlocks, func(_ int, e strict.Value) {
 			b := readBlock(e, lib, know)
 			if rows += len(b.Rows); rows > maxRows {
@@ -121,10 +125,13 @@ func oneOf(o *strict.Object, key string, words []string) string {
 	return t
 }
 
-func readStyle(v strict.Value, keep bool) Style {
+func readStyle(v strict.Value, built, keep bool) Style {
 	o := v.Object()
 	st := Style{said: true}
 	for _, q := range questions {
+		if q.key == "paced" && !built {
+			continue
+		}
 		q.set(&st, uint8(1+slices.Index(q.words, oneOf(o, q.key, q.words)))) // one that is not said is 0
 	}
 	if e, ok := o.Get("mirrored"); ok {
@@ -152,21 +159,25 @@ func ReadStyle(text []byte) (Style, error) {
 	if r.Err() != nil {
 		return Style{}, r.Err()
 	}
-	st := readStyle(v, false)
+	st := readStyle(v, true, false)
 	return st, r.Err()
 }
 
 // sessionWords are what a version of the format knows.
 type sessionWords struct {
-	said bool // movements read from their names
-	keep bool // it is a later one: keys that nobody knows are kept
+	said  bool // movements read from their names
+	built bool // how a class is built
+	keep  bool // it is a later one: keys that nobody knows are kept
 }
 
 func readBlock(v strict.Value, lib *movement.Library, know sessionWords) Block {
 	o := v.Object()
 	b := Block{Rounds: 1}
-	o.Need("rule")
+	rule := o.Need("rule")
 	o.Into("rule", 20, &b.Rule)
+	if b.Rule > Rounds && !know.built {
+		rule.Fail("%q comes with %s", b.Rule, SessionFormatBuilt)
+	}
 	if e, ok := o.Get("rounds"); ok {
 		b.Rounds = e.Int(1, MaxRounds)
 		if b.Rule != Rounds {
@@ -175,18 +186,130 @@ func readBlock(v strict.Value, lib *movement.Library, know sessionWords) Block {
 	}
 	b.On, b.Off = readSpan(o, "on", MaxPause), readSpan(o, "off", MaxPause)
 	b.Rest = readSpan(o, "rest", MaxPause)
-	if b.Rule != Rounds && (b.On > 0 || b.Off > 0) {
+	switch timed := b.Rule == Rounds || b.Rule == Chain && know.built; {
+	case !timed && (b.On > 0 || b.Off > 0):
 		v.Fail("on and off times belong to the rule rounds")
-	}
-	if b.Off > 0 && b.On == 0 {
+	case b.Off > 0 && b.On == 0:
 		v.Fail("an off time needs an on time")
 	}
-	o.Need("rows").List(maxRows, func(_ int, e strict.Value) { b.Rows = append(b.Rows, readRow(e, lib, know)) })
+	if know.built {
+		readBuilt(o, &b)
+	}
+	if b.Rule == BuildUp {
+		o.Need("parts").List(maxRows, func(_ int, e strict.Value) { b.Rows = append(b.Rows, readRow(e, lib, know)) })
+		if len(b.Rows) == 0 && v.Sound() {
+			v.Fail("a build up has at least one part")
+		}
+		if e, ok := o.Get("rows"); ok {
+			e.List(maxRows, func(_ int, e strict.Value) {
+				r := readRow(e, lib, know)
+				r.Then = true
+				b.Rows = append(b.Rows, r)
+			})
+		}
+	} else {
+		o.Need("rows").List(maxRows, func(_ int, e strict.Value) { b.Rows = append(b.Rows, readRow(e, lib, know)) })
+	}
 	b.extra = o.Done(know.keep)
+	if v.Sound() {
+		if place, err := b.check(lib); err != nil {
+			v.At(place).Wrap(err)
+		}
+	}
 	return b
 }
 
-func readOverride(o *strict.Object, key string, keep bool) *Override {
+// readWords reads words that may be left out.
+func readWords(o *strict.Object, key string, most int) string {
+	e, ok := o.Get(key)
+	if !ok {
+		return ""
+	}
+	return e.Text(most)
+}
+
+// readManner reads how a part of a class is taught.
+func readManner(o *strict.Object) (m Manner) {
+	if e, ok := o.Get("pace"); ok {
+		p := e.Object()
+		if _, ok := p.Get("talk"); ok {
+			m.Talk = new(Talk)
+			p.Into("talk", 20, m.Talk)
+		}
+		m.Tempo = readTempo(p)
+		if e, ok := p.Get("bpm"); ok {
+			m.BPM = e.Float(MinBPM, MaxBPM)
+		}
+		p.Done(false)
+	}
+	m.Style = readPartStyle(o)
+	return m
+}
+
+func readTempo(o *strict.Object) *Tempo {
+	if _, ok := o.Get("tempo"); !ok {
+		return nil
+	}
+	t := new(Tempo)
+	o.Into("tempo", 20, t)
+	return t
+}
+
+// readPartStyle reads the answers of a part of a class to the questions of the schools that it can answer for itself.
+func readPartStyle(o *strict.Object) (st Style) {
+	e, ok := o.Get("style")
+	if !ok {
+		return st
+	}
+	so := e.Object()
+	for _, q := range questions {
+		if !slices.Contains(PartStyleKeys(), q.key) {
+			continue
+		}
+		words := q.words
+		if q.key == "first_side" {
+			words = words[:2]
+		}
+		q.set(&st, uint8(1+slices.Index(q.words, oneOf(so, q.key, words))))
+	}
+	so.Done(false)
+	return st
+}
+
+// readBuilt reads what SessionFormatBuilt says of a block.
+func readBuilt(o *strict.Object, b *Block) {
+	b.Title, b.Note = readWords(o, "title", MaxTitle), readWords(o, "note", MaxNote)
+	b.Manner = readManner(o)
+	if e, ok := o.Get("lead_in"); ok {
+		text := e.Text(20)
+		sp, err := clock.Parse(text)
+		switch {
+		case err != nil:
+			e.Wrap(err)
+		case sp < 0 || sp > MaxPause:
+			e.Fail("%q: expected a time from 0 s to 10 min", text)
+		}
+		b.LeadIn = &sp
+	}
+	if e, ok := o.Get("last_off"); ok {
+		b.NoLastOff = !e.Bool()
+	}
+	if e, ok := o.Get("between"); ok {
+		bo := e.Object()
+		if b.Rest > 0 {
+			e.Fail("between says the rest: leave out \"rest\"")
+		}
+		b.Rest = readSpan(bo, "rest", MaxPause)
+		b.Between = bo.Need("say").Text(MaxNote)
+		if b.Between == "" && b.Rest == 0 {
+			e.Fail("nothing is between")
+		}
+		bo.Done(false)
+	}
+	o.Into("second_side", 20, &b.Second)
+}
+
+func readOverride(o *strict.Object, key string, know sessionWords) *Override {
 	e, ok := o.Get(key)
 	if !ok {
 		return nil
@@ -199,16 +322,29 @@ func readOverride(o *strict.Object, key string, keep bool) *Override {
 	if l, ok := oo.Get("level"); ok {
 		ov.Level = l.Int(1, maxLevel)
 	}
-	ov.extra = oo.Done(keep)
+	if know.built {
+		ov.Note = readWords(oo, "note", MaxNote)
+		ov.Options, ov.Choices = readOptions(oo, know)
+		readTold(oo, &ov.Told)
+	}
+	ov.extra = oo.Done(know.keep)
 	return ov
 }
 
 func readRow(v strict.Value, lib *movement.Library, know sessionWords) Row {
 	o, keep := v.Object(), know.keep
 	var r Row
-	if _, ok := o.Get("rest"); ok {
+	_, isRest := o.Get("rest")
+	if _, isTurn := o.Get("transition"); isRest || isTurn && know.built {
 		r.Rest = &Rest{}
-		r.Rest.For = readSpan(o, "rest", MaxPause)
+		if isTurn && know.built {
+			if isRest {
+				v.Fail("a row is a rest or a transition, not both")
+			}
+			readTurn(o, r.Rest)
+		} else {
+			r.Rest.For = readSpan(o, "rest", MaxPause)
+		}
 		if e, ok := o.Get("say"); ok {
 			r.Rest.Say = e.Text(MaxNote)
 		}
@@ -245,6 +381,9 @@ func readRow(v strict.Value, lib *movement.Library, know sessionWords) Row {
 		if m, ok := lib.Get(r.Movement); ok && r.Level > len(m.Levels) {
 			e.Fail("%s has %d levels", r.Movement, len(m.Levels))
 		}
+		if in := r.Inline; in != nil && r.Level > max(1, len(in.Levels)) {
+			e.Fail("%s has %d levels", clip(in.Name, maxShown), max(1, len(in.Levels)))
+		}
 	}
 	o.Into("dose", dose.MaxText*4, &r.Dose)
 	o.Into("sides", 20, &r.Sides)
@@ -254,14 +393,14 @@ func readRow(v strict.Value, lib *movement.Library, know sessionWords) Row {
 	if e, ok := o.Get("note"); ok {
 		r.Note = e.Text(MaxNote)
 	}
-	if e, ok := o.Get("options"); ok {
-		r.Options = []int{} // none are offered where the list is empty
-		e.List(20, func(_ int, e strict.Value) { r.Options = append(r.Options, e.Int(1, maxLevel)) })
-	}
+	r.Options, r.Choices = readOptions(o, know)
 	if e, ok := o.Get("demo"); ok {
 		r.Demo = e.Int(1, maxLevel)
 	}
-	r.Right, r.Left = readOverride(o, "right", keep), readOverride(o, "left", keep)
+	r.Right, r.Left = readOverride(o, "right", know), readOverride(o, "left", know)
+	if know.built {
+		readRowBuilt(o, &r)
+	}
 	if r.Inline != nil && r.Inline.Posture != movement.NoPosture && r.Inline.Sides != movement.SidesUnsaid {
 		if _, err := r.Of(lib); err != nil { // whatever is read can be timed
 			mv.Wrap(err)
@@ -272,6 +411,125 @@ func readRow(v strict.Value, lib *movement.Library, know sessionWords) Row {
 	}
 	r.extra = o.Done(keep)
 	return r
+}
+
+// readOptions reads what is offered aloud: levels, and since SessionFormatBuilt words. No levels are offered where the list has none.
+func readOptions(o *strict.Object, know sessionWords) (levels []int, choices []string) {
+	e, ok := o.Get("options")
+	if !ok {
+		return nil, nil
+	}
+	levels = []int{}
+	e.List(20, func(_ int, e strict.Value) {
+		if know.built && e.IsText() {
+			choices = append(choices, e.Text(maxChoice))
+			return
+		}
+		levels = append(levels, e.Int(1, maxLevel))
+	})
+	return levels, choices
+}
+
+func readTold(o *strict.Object, t *Told) {
+	t.Say, t.Cue, t.Caution = readWords(o, "say", maxTold), readWords(o, "cue", maxTold), readWords(o, "caution", maxTold)
+	t.Tempo = readTempo(o)
+}
+
+// readTurn reads a change of position that is led.
+func readTurn(o *strict.Object, r *Rest) {
+	e := o.Need("transition")
+	if r.Turn = strings.TrimSpace(e.Text(MaxTitle)); r.Turn == "" {
+		e.Fail("say what the transition is, as in: roll up to stand")
+	}
+	o.Into("ends", 40, &r.Ends)
+	if e, ok := o.Get("seconds"); ok {
+		r.For = clock.Seconds(e.Float(1, MaxPause.Seconds()))
+	}
+}
+
+// readRowBuilt reads what SessionFormatBuilt says of a row.
+func readRowBuilt(o *strict.Object, r *Row) {
+	readTold(o, &r.Told)
+	o.Into("ends", 40, &r.Ends)
+	r.Style = readPartStyle(o)
+	if e, ok := o.Get("other_side"); ok {
+		r.OtherSide = e.Bool()
+	}
+	r.Once = Once(max(0, slices.Index(onceNames, oneOf(o, "once", onceNames[1:]))))
+	if e, ok := o.Get("phases"); ok {
+		if _, both := o.Get("dose"); both {
+			e.Fail("phases say the dose: leave out \"dose\"")
+		}
+		if _, both := o.Get("level"); both {
+			e.Fail("phases say the level: leave out \"level\"")
+		}
+		readPhases(e, r)
+	}
+	if e, ok := o.Get("by_round"); ok {
+		e.List(MaxRounds, func(_ int, e strict.Value) {
+			co := e.Object()
+			var c RoundChange
+			if e, ok := co.Get("level"); ok {
+				c.Level = e.Int(1, maxLevel)
+			}
+			if co.Into("dose", dose.MaxText*4, &c.Dose) && c.Dose.Per != r.Dose.Per && r.Dose.Per != dose.Unsaid && c.Dose.Per != dose.Unsaid {
+				e.Fail("the dose of a round falls on the sides as the row's does: %q", c.Dose)
+			}
+			c.On = readSpan(co, "on", MaxPause)
+			c.Tempo = readTempo(co)
+			if e, ok := co.Get("skip"); ok {
+				c.Skip = e.Bool()
+			}
+			if c.Skip && (c.Level > 0 || !c.Dose.IsZero() || c.On > 0 || c.Tempo != nil) {
+				e.Fail("a round in which the row is left out says nothing else of it")
+			}
+			co.Done(false)
+			r.ByRound = append(r.ByRound, c)
+		})
+	}
+	if e, ok := o.Get("words"); ok {
+		last := clock.Span(-1)
+		e.List(maxTimed, func(_ int, e strict.Value) {
+			wo := e.Object()
+			at := wo.Need("at")
+			w := TimedWord{}
+			sp, err := clock.Parse(at.Text(20))
+			switch {
+			case err != nil:
+				at.Wrap(err)
+			case sp < 0 || sp > MaxPause*6 || sp <= last:
+				at.Fail("times within a row rise, from 0 s")
+			}
+			w.At, last = sp, sp
+			w.Say = wo.Need("say").Text(maxTold)
+			wo.Done(false)
+			r.Timed = append(r.Timed, w)
+		})
+	}
+}
+
+// readPhases reads a dose in parts that are each at a level.
+func readPhases(v strict.Value, r *Row) {
+	v.List(maxPhases, func(_ int, e strict.Value) {
+		po := e.Object()
+		var d dose.Dose
+		level := po.Need("level").Int(1, maxLevel)
+		at := po.Need("dose")
+		po.Into("dose", dose.MaxText*4, &d)
+		if d.SetCount() > 1 || d.Per != dose.Unsaid || len(d.Parts) == 0 {
+			at.Fail("a phase is done once through, without sets or sides: %q", d)
+		}
+		po.Done(false)
+		for _, p := range d.Parts {
+			r.Dose.Parts = append(r.Dose.Parts, p)
+			r.PartLevels = append(r.PartLevels, level)
+		}
+	})
+	if len(r.PartLevels) > 0 {
+		r.Level = r.PartLevels[0]
+	} else {
+		v.Fail("there is no phase")
+	}
 }
 
 func readInline(v strict.Value, know sessionWords) *Inline {
@@ -292,6 +550,9 @@ func readInline(v strict.Value, know sessionWords) *Inline {
 	}
 	if know.said {
 		in.readSaid(o)
+	}
+	if e, ok := o.Get("levels"); ok && know.built {
+		e.List(maxLevel, func(_ int, e strict.Value) { in.Levels = append(in.Levels, e.Text(maxChoice)) })
 	}
 	in.extra = o.Done(know.keep)
 	return in

@@ -13,8 +13,11 @@ import (
 
 // Override is what one side does differently.
 type Override struct {
-	Dose  dose.Dose
-	Level int // 0: as the row
+	Dose    dose.Dose
+	Level   int // 0: as the row
+	Options []int
+	Note    string
+	Told
 	extra map[string]json.RawMessage
 }
 
@@ -34,6 +37,7 @@ type Inline struct {
 	Rest    bool
 	Kit     []string
 	Read    []movement.Fact // what of it was read from its name or taken, and nobody has said: a guess
+	Levels  []string        // what each level of it is, in words; none: it has one
 	extra   map[string]json.RawMessage
 }
 
@@ -64,14 +68,16 @@ func InlineOf(r movement.Reading) *Inline {
 func (in *Inline) Reading() movement.Reading {
 	return movement.Reading{
 		Name: in.Name, Posture: in.Posture, Sides: in.Sides, Pace: in.PerRep, Effort: in.Effort, Ends: in.Ends, Spine: in.Spine, Regions: in.Regions, Loads: in.Loads,
-		Stretch: in.Stretch, Rest: in.Rest, Kit: in.Kit,
+		Stretch: in.Stretch, Rest: in.Rest, Kit: in.Kit, Levels: in.Levels,
 	}
 }
 
 // Rest is a pause that has a row of its own.
 type Rest struct {
-	For clock.Span // 0: as long as a rest usually is
-	Say string     // what is said in it
+	For  clock.Span       // 0: as long as a rest usually is; of a turn as long as the change of position takes
+	Say  string           // what is said in it
+	Turn string           // it is no rest but a change of position that is led: "roll up to stand"
+	Ends movement.Posture // where a turn ends
 }
 
 // Row is a movement at a level with a dose and a side rule, or a rest: then nothing of it is said but its note and
@@ -89,15 +95,30 @@ type Row struct {
 	Note     string
 	Options  []int // levels offered aloud; nil: the next easier and the next harder; empty: none
 	Demo     int   // the level that is shown; 0: the row's own
-	extra    map[string]json.RawMessage
+
+	PartLevels []int            // phases: the level of each part of the dose; nil: all are at the row's
+	Ends       movement.Posture // where it ends; none: as the movement has it
+	OtherSide  bool             // in a chain: done on the side that is not the chain's
+	Once       Once             // in a chain: how often, where it has no sides
+	ByRound    []RoundChange    // what it does differently in each round, or pass of a chain
+	Then       bool             // in a build up: done at the top of the climb, no part of it
+	Style      Style            // only the questions of PartStyleKeys
+	Timed      []TimedWord      // said at their times while it is done
+	Told
+	extra map[string]json.RawMessage
 }
 
-// IsRest tells whether the row is a rest.
+// IsTurn tells whether the row is a change of position that is led: the way from one movement to the next.
+func (r *Row) IsTurn() bool { return r.Rest != nil && r.Rest.Turn != "" }
+
+// IsRest tells whether the row is a rest, or a turn: nothing is worked in it.
 func (r *Row) IsRest() bool { return r.Rest != nil }
 
 // Name is the movement's slug, or the inline name.
 func (r *Row) Name() string {
 	switch {
+	case r.IsTurn():
+		return r.Rest.Turn
 	case r.IsRest():
 		return "rest"
 	case r.Inline != nil:
@@ -114,7 +135,11 @@ func (r *Row) Of(lib *movement.Library) (*movement.Movement, error) {
 		return nil, nil
 	case r.Inline != nil:
 		reading := r.Inline.Reading()
-		return reading.Movement()
+		m, err := reading.Movement()
+		if err != nil {
+			return nil, err
+		}
+		return m.As(r.Level), nil
 	}
 	m, ok := lib.Get(r.Movement)
 	if !ok {
@@ -167,6 +192,9 @@ func (r *Row) SideRule(m *movement.Movement) movement.Sides {
 	if r.Sides != movement.SidesUnsaid {
 		return r.Sides
 	}
+	if m.Sides == movement.Alternating && r.sidesDiffer() { // so many of each cannot be done in turn
+		return movement.Each
+	}
 	switch r.Dose.Per {
 	case dose.Alternating, dose.Pairs:
 		return movement.Alternating
@@ -176,6 +204,11 @@ func (r *Row) SideRule(m *movement.Movement) movement.Sides {
 		}
 	}
 	return m.Sides
+}
+
+// sidesDiffer tells whether a side has a dose of its own.
+func (r *Row) sidesDiffer() bool {
+	return r.Right != nil && !r.Right.Dose.IsZero() || r.Left != nil && !r.Left.Dose.IsZero()
 }
 
 // Row finds a row; nil when there is none.
@@ -197,6 +230,8 @@ func (r *Row) Contradicts() error {
 		return fmt.Errorf("sides that contradict: both at once, but the dose is %q", r.Dose)
 	case (per == dose.Pairs || per == dose.Alternating) && sides != movement.SidesUnsaid && sides != movement.Alternating:
 		return fmt.Errorf("sides that contradict: %s, but the dose is %q", sides, r.Dose)
+	case (per == dose.Pairs || per == dose.Alternating || sides == movement.Alternating) && r.sidesDiffer():
+		return fmt.Errorf("sides that contradict: they alternate, but one side is given a dose of its own: %q", r.Dose)
 	case (r.Right != nil || r.Left != nil) && (sides == movement.Both || sides == movement.RightOnly && r.Left != nil || sides == movement.LeftOnly && r.Right != nil):
 		return fmt.Errorf("sides that contradict: %s, but one side is given a dose of its own", sides)
 	}
@@ -209,11 +244,13 @@ func (r Row) clone() Row {
 		if *o != nil {
 			c := **o
 			c.Dose.Parts = slices.Clone(c.Dose.Parts)
+			c.Options, c.Told = slices.Clone(c.Options), c.Told.clone()
 			*o = &c
 		}
 	}
 	if r.Inline != nil {
 		in := *r.Inline
+		in.Levels = slices.Clone(in.Levels)
 		in.Spine, in.Loads, in.Kit, in.Read, in.Regions = slices.Clone(in.Spine), slices.Clone(in.Loads), slices.Clone(in.Kit), slices.Clone(in.Read), maps.Clone(in.Regions)
 		r.Inline = &in
 	}
@@ -221,6 +258,10 @@ func (r Row) clone() Row {
 		rest := *r.Rest
 		r.Rest = &rest
 	}
-	r.Options = slices.Clone(r.Options)
+	r.Options, r.Told, r.Timed, r.PartLevels = slices.Clone(r.Options), r.Told.clone(), slices.Clone(r.Timed), slices.Clone(r.PartLevels)
+	r.ByRound = slices.Clone(r.ByRound)
+	for i := range r.ByRound {
+		r.ByRound[i].Dose.Parts = slices.Clone(r.ByRound[i].Dose.Parts)
+	}
 	return r
 }

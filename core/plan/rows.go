@@ -182,7 +182,7 @@ func (s *Session) tidy(at *Path) {
 				continue
 			}
 			n := len(out)
-			if n > 0 && b.Rule == Straight && out[n-1].Rule == Straight && out[n-1].Rest == b.Rest && b.extra == nil {
+			if n > 0 && b.Rule == Straight && out[n-1].Rule == Straight && b.joins(&out[n-1]) {
 				if here {
 					to = Path{i + 1, n, at.Row + len(out[n-1].Rows)}
 				}
@@ -200,6 +200,11 @@ func (s *Session) tidy(at *Path) {
 			at = nil // carried: the sections behind it do not know the place
 		}
 	}
+}
+
+// joins tells whether rows that follow those of another straight block may be of it: nothing is said of either alone.
+func (b *Block) joins(to *Block) bool {
+	return to.Rest == b.Rest && b.extra == nil && to.extra == nil && b.Title == "" && b.Note == "" && b.Manner.isZero() && to.Title == "" && to.Note == "" && to.Manner.isZero()
 }
 
 // SetDose gives the row, or with side one side of it, a dose.
@@ -255,7 +260,7 @@ func (r *Row) dropSame() {
 		if (*o).Level == r.Level {
 			(*o).Level = 0
 		}
-		if (*o).Dose.IsZero() && (*o).Level == 0 {
+		if (*o).Dose.IsZero() && (*o).Level == 0 && (*o).Told.isZero() && (*o).Note == "" && (*o).Options == nil {
 			*o = nil
 		}
 	}
@@ -270,7 +275,9 @@ func (s *Session) SetRest(p Path, sp clock.Span) error {
 	if sp <= 0 || sp > MaxPause {
 		return errors.New("expected a rest from 1 s to 10 min")
 	}
-	r.Rest = &Rest{sp, r.Rest.Say} // rows that were put in as one may share it
+	rest := *r.Rest
+	rest.For = sp
+	r.Rest = &rest // rows that were put in as one may share it
 	return nil
 }
 
@@ -288,6 +295,9 @@ func (s *Session) SetLevel(p Path, level int, lib *movement.Library) error {
 		return fmt.Errorf("%s has levels 1 to %d", m.Name, len(m.Levels))
 	}
 	was := m.As(r.Level)
+	for i := range r.PartLevels { // a ladder within the row moves as a whole
+		r.PartLevels[i] = min(max(1, r.PartLevels[i]+level-max(1, r.Level)), len(m.Levels))
+	}
 	r.Level = level
 	r.fitSides(was, m.As(level))
 	for _, o := range []*Override{r.Right, r.Left} {

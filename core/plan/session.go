@@ -39,17 +39,26 @@ type Session struct {
 // Section is a named stretch of a class.
 type Section struct {
 	Title  string
+	Note   string
+	Manner Manner
 	Blocks []Block
 	extra  map[string]json.RawMessage
 }
 
 // Block is rows under one rule.
 type Block struct {
-	Rule    Rule
-	Rounds  int        // times through; 1 unless the rule is rounds
-	On, Off clock.Span // of a timed circuit
-	Rest    clock.Span // between rows, between the sides of a chain, or between rounds
-	Rows    []Row
+	Rule      Rule
+	Title     string
+	Note      string
+	Manner    Manner
+	Rounds    int         // times through; 1 unless the rule is rounds
+	On, Off   clock.Span  // of a timed circuit or chain
+	LeadIn    *clock.Span // before a timed block begins; nil: the set-up of its first row
+	NoLastOff bool        // the last row's time off is left out
+	Rest      clock.Span  // between rows, between the sides of a chain or a build up, or between rounds
+	Between   string      // what is said or done there
+	Second    SecondSide  // of a build up
+	Rows      []Row
 	extra   map[string]json.RawMessage
 }
 

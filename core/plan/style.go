@@ -27,6 +27,7 @@ type Style struct {
 	Symmetry  Symmetry
 	Peak      PeakWay
 	Seen      SeenWay
+	Paced     PacedWay
 	Countdown int // the last so many are counted down aloud; 0: counted up to the end
 	extra     map[string]json.RawMessage
 	said      bool
@@ -45,6 +46,7 @@ type (
 	WarmUpWay uint8 // whether a separate warm-up has been done
 	Symmetry  uint8 // whether both sides get the same
 	PeakWay   uint8 // whether something follows the hardest part, or it is the finisher
+	PacedWay  uint8 // what sets the time of a repetition
 	SeenWay   uint8 // whether people are in the room or look through a camera
 )
 
@@ -110,6 +112,12 @@ const (
 )
 
 const (
+	PacedByCount  PacedWay = iota + 1
+	PacedByBreath          // one breath in and out a repetition
+	PacedByHalf            // in on the way out, out on the way back: half a breath a repetition
+)
+
+const (
 	SeenInRoom SeenWay = iota + 1
 	SeenByCamera
 )
@@ -138,6 +146,7 @@ var questions = []question{
 	asks("warm_up", func(st *Style) *WarmUpWay { return &st.WarmUp }, "inside", "assumed"),
 	asks("symmetry", func(st *Style) *Symmetry { return &st.Symmetry }, "same", "more on the tighter side"),
 	asks("peak", func(st *Style) *PeakWay { return &st.Peak }, "before the end", "a finisher"),
+	asks("paced", func(st *Style) *PacedWay { return &st.Paced }, "by count", "a breath each", "half a breath each"),
 	asks("seen", func(st *Style) *SeenWay { return &st.Seen }, "in a room", "by a camera"),
 }
 

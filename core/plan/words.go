@@ -13,9 +13,11 @@ const (
 	Straight Rule = iota // as listed
 	Chain                // side by side: every row on the first side, then every row on the other
 	Rounds               // a circuit, n times
+	Flow                 // one out of the other, without stopping to explain
+	BuildUp              // the first, then the first and the second, and so on, as one movement
 )
 
-var ruleNames = []string{"straight", "chain", "rounds"}
+var ruleNames = []string{"straight", "chain", "rounds", "flow", "build up"}
 
 // String is the word.
 func (r Rule) String() string { return wordOf(r, ruleNames, "Rule") }
@@ -25,7 +27,7 @@ func (r Rule) MarshalText() ([]byte, error) { return []byte(r.String()), nil }
 
 // UnmarshalText reads the word.
 func (r *Rule) UnmarshalText(b []byte) error {
-	return word(r, ruleNames, b, "a rule: expected straight, chain or rounds")
+	return word(r, ruleNames, b, "a rule: expected straight, chain, rounds, flow or build up")
 }
 
 // Talk is how much is explained.

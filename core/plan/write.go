@@ -44,6 +44,9 @@ func (s *Session) MarshalJSON() ([]byte, error) {
 	if out.Format == SessionFormat && s.saidWords() {
 		out.Format = SessionFormatSaid
 	}
+	if (out.Format == SessionFormat || out.Format == SessionFormatSaid) && s.builtWords() {
+		out.Format = SessionFormatBuilt
+	}
 	if s.Target > 0 {
 		out.Target = clockText(s.Target)
 	}
@@ -86,12 +89,13 @@ func (st *Style) MarshalJSON() ([]byte, error) {
 		WarmUp   string `json:"warm_up,omitempty"`
 		Symmetry string `json:"symmetry,omitempty"`
 		Peak     string `json:"peak,omitempty"`
+		Paced    string `json:"paced,omitempty"`
 		Seen     string `json:"seen,omitempty"`
 		Down     int    `json:"countdown,omitempty"`
 	}{Switches: st.Switches, Down: st.Countdown}
 	into := map[string]*string{
 		"first_side": &out.First, "pelvis": &out.Pelvis, "breath": &out.Breath, "order": &out.Order, "sides": &out.Sides, "sets": &out.Sets, "count": &out.Count,
-		"warm_up": &out.WarmUp, "symmetry": &out.Symmetry, "peak": &out.Peak, "seen": &out.Seen,
+		"warm_up": &out.WarmUp, "symmetry": &out.Symmetry, "peak": &out.Peak, "paced": &out.Paced, "seen": &out.Seen,
 	}
 	for _, q := range questions {
 		if q.get(st) > 0 {
@@ -105,34 +109,128 @@ func (st *Style) MarshalJSON() ([]byte, error) {
 	return strict.Join(out, st.extra)
 }
 
+// partStyle is the style of a part of a class as it is written; nil where nothing is said.
+func partStyle(st *Style) *Style {
+	if st.isZero() {
+		return nil
+	}
+	return st
+}
+
+// mannerPace is the pace of a part of a class as it is written.
+type mannerPace struct {
+	Talk  string  `json:"talk,omitempty"`
+	Tempo string  `json:"tempo,omitempty"`
+	BPM   float64 `json:"bpm,omitempty"`
+}
+
+func tempoWord(t *Tempo) string {
+	if t == nil {
+		return ""
+	}
+	return t.String()
+}
+
+func (m *Manner) pace() *mannerPace {
+	if m.Talk == nil && m.Tempo == nil && m.BPM == 0 {
+		return nil
+	}
+	out := &mannerPace{Tempo: tempoWord(m.Tempo), BPM: m.BPM}
+	if m.Talk != nil {
+		out.Talk = m.Talk.String()
+	}
+	return out
+}
+
 // MarshalJSON writes the section.
 func (s Section) MarshalJSON() ([]byte, error) {
 	return strict.JoinList(struct {
-		Title string `json:"title"`
-	}{s.Title}, "blocks", s.Blocks, s.extra)
+		Title string      `json:"title"`
+		Note  string      `json:"note,omitempty"`
+		Pace  *mannerPace `json:"pace,omitempty"`
+		Style *Style      `json:"style,omitempty"`
+	}{s.Title, s.Note, s.Manner.pace(), partStyle(&s.Manner.Style)}, "blocks", s.Blocks, s.extra)
 }
 
 // MarshalJSON writes the block.
 func (b Block) MarshalJSON() ([]byte, error) {
+	type between struct {
+		Rest string `json:"rest,omitempty"`
+		Say  string `json:"say"`
+	}
 	out := struct {
-		Rule   Rule   `json:"rule"`
-		Rounds int    `json:"rounds,omitempty"`
-		On     string `json:"on,omitempty"`
-		Off    string `json:"off,omitempty"`
-		Rest   string `json:"rest,omitempty"`
-	}{Rule: b.Rule, On: said(b.On), Off: said(b.Off), Rest: said(b.Rest)}
+		Rule    Rule        `json:"rule"`
+		Title   string      `json:"title,omitempty"`
+		Note    string      `json:"note,omitempty"`
+		Pace    *mannerPace `json:"pace,omitempty"`
+		Style   *Style      `json:"style,omitempty"`
+		Rounds  int         `json:"rounds,omitempty"`
+		On      string      `json:"on,omitempty"`
+		Off     string      `json:"off,omitempty"`
+		LeadIn  string      `json:"lead_in,omitempty"`
+		LastOff *bool       `json:"last_off,omitempty"`
+		Rest    string      `json:"rest,omitempty"`
+		Between *between    `json:"between,omitempty"`
+		Second  string      `json:"second_side,omitempty"`
+		Parts   []Row       `json:"parts,omitempty"`
+	}{Rule: b.Rule, Title: b.Title, Note: b.Note, Pace: b.Manner.pace(), Style: partStyle(&b.Manner.Style), On: said(b.On), Off: said(b.Off), Rest: said(b.Rest)}
 	if b.Rule == Rounds {
 		out.Rounds = max(1, b.Rounds)
 	}
-	return strict.JoinList(out, "rows", b.Rows, b.extra)
+	if sp, ok := b.Leads(); ok {
+		out.LeadIn = sp.Said()
+	}
+	if b.NoLastOff {
+		out.LastOff = new(bool)
+	}
+	if b.Between != "" {
+		out.Rest, out.Between = "", &between{said(b.Rest), b.Between}
+	}
+	if b.Second != SecondClimbs {
+		out.Second = b.Second.String()
+	}
+	rows := b.Rows
+	if b.Rule == BuildUp {
+		n := b.PartsDone()
+		out.Parts, rows = rows[:n], rows[n:]
+	}
+	return strict.JoinList(out, "rows", rows, b.extra)
 }
 
 // MarshalJSON writes the override.
 func (o *Override) MarshalJSON() ([]byte, error) {
 	return strict.Join(struct {
-		Dose  string `json:"dose,omitempty"`
-		Level int    `json:"level,omitempty"`
-	}{o.Dose.String(), o.Level}, o.extra)
+		Dose    string `json:"dose,omitempty"`
+		Level   int    `json:"level,omitempty"`
+		Note    string `json:"note,omitempty"`
+		Options []any  `json:"options,omitzero"`
+		tells
+	}{o.Dose.String(), o.Level, o.Note, offered(o.Options, o.Choices), o.Told.tells()}, o.extra)
+}
+
+// tells are the words of Told as they are written.
+type tells struct {
+	Say     string `json:"say,omitempty"`
+	Cue     string `json:"cue,omitempty"`
+	Caution string `json:"caution,omitempty"`
+	Tempo   string `json:"tempo,omitempty"`
+}
+
+func (t *Told) tells() tells { return tells{t.Say, t.Cue, t.Caution, tempoWord(t.Tempo)} }
+
+// offered are options as they are written: levels, then words; nil where nothing is said of them.
+func offered(levels []int, choices []string) []any {
+	if levels == nil && choices == nil {
+		return nil
+	}
+	out := []any{}
+	for _, n := range levels {
+		out = append(out, n)
+	}
+	for _, c := range choices {
+		out = append(out, c)
+	}
+	return out
 }
 
 // MarshalJSON writes the inline movement.
@@ -152,7 +250,8 @@ func (in *Inline) MarshalJSON() ([]byte, error) {
 		Rest    bool                 `json:"is_rest,omitempty"`
 		Kit     []string             `json:"kit,omitempty"`
 		Read    []movement.Fact      `json:"read,omitempty"`
-	}{in.Name, in.Posture, in.Sides, in.PerRep.Seconds(), in.Effort, in.Ends, in.Spine, in.Regions, in.Loads, in.Stretch, in.Rest, in.Kit, in.Read}, in.extra)
+		Levels  []string             `json:"levels,omitempty"`
+	}{in.Name, in.Posture, in.Sides, in.PerRep.Seconds(), in.Effort, in.Ends, in.Spine, in.Regions, in.Loads, in.Stretch, in.Rest, in.Kit, in.Read, in.Levels}, in.extra)
 }
 
 // saidWords tells whether the session says anything that SessionFormatSaid has.
@@ -164,6 +263,16 @@ func (s *Session) saidWords() (yes bool) {
 
 // MarshalJSON writes the row.
 func (r Row) MarshalJSON() ([]byte, error) {
+	if r.IsTurn() {
+		return strict.Join(struct {
+			Turn    string           `json:"transition"`
+			Ends    movement.Posture `json:"ends,omitzero"`
+			Seconds float64          `json:"seconds,omitempty"`
+			Say     string           `json:"say,omitempty"`
+			Note    string           `json:"note,omitempty"`
+			Locked  bool             `json:"locked,omitempty"`
+		}{r.Rest.Turn, r.Rest.Ends, r.Rest.For.Seconds(), r.Rest.Say, r.Note, r.Locked}, r.extra)
+	}
 	if r.IsRest() {
 		rest := r.Rest.For
 		if rest == 0 {
@@ -176,22 +285,79 @@ func (r Row) MarshalJSON() ([]byte, error) {
 			Locked bool   `json:"locked,omitempty"`
 		}{rest.Said(), r.Rest.Say, r.Note, r.Locked}, r.extra)
 	}
+	type phase struct {
+		Level int    `json:"level"`
+		Dose  string `json:"dose"`
+	}
+	type change struct {
+		Level int    `json:"level,omitempty"`
+		Dose  string `json:"dose,omitempty"`
+		On    string `json:"on,omitempty"`
+		Tempo string `json:"tempo,omitempty"`
+		Skip  bool   `json:"skip,omitempty"`
+	}
+	type timed struct {
+		At  string `json:"at"`
+		Say string `json:"say"`
+	}
 	out := struct {
-		Movement any       `json:"movement"`
-		Level    int       `json:"level,omitempty"`
-		Dose     string    `json:"dose,omitempty"`
-		Sides    string    `json:"sides,omitempty"`
-		Right    *Override `json:"right,omitempty"`
-		Left     *Override `json:"left,omitempty"`
-		Locked   bool      `json:"locked,omitempty"`
-		Note     string    `json:"note,omitempty"`
-		Options  []int     `json:"options,omitzero"`
-		Demo     int       `json:"demo,omitempty"`
-	}{r.Movement, r.Level, r.Dose.String(), r.Sides.String(), r.Right, r.Left, r.Locked, r.Note, r.Options, r.Demo}
+		Movement any              `json:"movement"`
+		Level    int              `json:"level,omitempty"`
+		Dose     string           `json:"dose,omitempty"`
+		Phases   []phase          `json:"phases,omitempty"`
+		Sides    string           `json:"sides,omitempty"`
+		Other    bool             `json:"other_side,omitempty"`
+		Once     string           `json:"once,omitempty"`
+		Right    *Override        `json:"right,omitempty"`
+		Left     *Override        `json:"left,omitempty"`
+		ByRound  []change         `json:"by_round,omitempty"`
+		Ends     movement.Posture `json:"ends,omitzero"`
+		Style    *Style           `json:"style,omitempty"`
+		Locked   bool             `json:"locked,omitempty"`
+		Note     string           `json:"note,omitempty"`
+		tells
+		Options []any   `json:"options,omitzero"`
+		Demo    int     `json:"demo,omitempty"`
+		Words   []timed `json:"words,omitempty"`
+	}{
+		Movement: r.Movement, Level: r.Level, Dose: r.Dose.String(), Sides: r.Sides.String(), Other: r.OtherSide, Once: onceNames[r.Once], Right: r.Right, Left: r.Left, Ends: r.Ends,
+		Style: partStyle(&r.Style), Locked: r.Locked, Note: r.Note, tells: r.Told.tells(), Options: offered(r.Options, r.Choices), Demo: r.Demo,
+	}
+	if len(r.PartLevels) > 0 {
+		out.Level, out.Dose = 0, ""
+		for _, p := range r.phases() {
+			out.Phases = append(out.Phases, phase{p.Level, p.Dose.String()})
+		}
+	}
+	for _, c := range r.ByRound {
+		out.ByRound = append(out.ByRound, change{c.Level, c.Dose.String(), said(c.On), tempoWord(c.Tempo), c.Skip})
+	}
+	for _, w := range r.Timed {
+		out.Words = append(out.Words, timed{w.At.Said(), w.Say})
+	}
 	if r.Inline != nil {
 		out.Movement = r.Inline
 	}
 	return strict.Join(out, r.extra)
+}
+
+// Phase is a part of a row's dose at a level of its own.
+type Phase struct {
+	Level int
+	Dose  dose.Dose
+}
+
+// phases are the parts of a row's dose, those of one level together.
+func (r *Row) phases() (out []Phase) {
+	for i, p := range r.Dose.Parts {
+		n := len(out)
+		if n > 0 && out[n-1].Level == r.PartLevels[i] {
+			out[n-1].Dose.Parts = append(out[n-1].Dose.Parts, p)
+			continue
+		}
+		out = append(out, Phase{r.PartLevels[i], dose.Dose{Parts: []dose.Part{p}}})
+	}
+	return out
 }
 
 // MarshalJSON writes what was set aside.

@@ -28,10 +28,11 @@ var stays = []string{"chair", "wall"}
 const atHand = 60 * clock.Second
 
 // kitPairs lists where a thing is fetched again, with where it was first. What is in hand is in hand: a rest, or a movement
-// or two without it, put nothing away.
+// or two without it, put nothing away; nor does what comes directly behind it, however long it is set up.
 func kitPairs(tl *timeline.Timeline) (out [][2]hold) {
 	first := map[string]hold{}
 	left := map[string]clock.Span{} // when each was last used
+	used := map[string]plan.Path{}  // and by which row
 	var seen plan.Path
 	for i := range tl.Steps {
 		s := &tl.Steps[i]
@@ -43,11 +44,12 @@ func kitPairs(tl *timeline.Timeline) (out [][2]hold) {
 				continue
 			}
 			last, had := left[k]
-			left[k] = s.End()
+			by := used[k]
+			left[k], used[k] = s.End(), s.Row
 			h := hold{k, s.Row}
 			if !had {
 				first[k] = h
-			} else if s.Row != seen && s.At-last > atHand && first[k].at != h.at {
+			} else if s.Row != seen && by != seen && s.At-last > atHand && first[k].at != h.at {
 				out = append(out, [2]hold{first[k], h})
 			}
 		}

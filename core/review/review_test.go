@@ -131,7 +131,9 @@ func random(r *rand.Rand) string {
 				rs = append(rs, `{"movement":{"name":"Clay press","posture":"standing","sides":"both","effort":5},"dose":"hold 40 s"}`)
 				continue
 			}
-			row := fmt.Sprintf(`{"movement":%q,"level":%d`, m.Slug, 1+r.IntN(len(m.Levels)))
+			level := 1 + r.IntN(len(m.Levels))
+			row := fmt.Sprintf(`{"movement":%q,"level":%d`, m.Slug, level)
+			m = m.As(level)
 			switch {
 			case m.Stretch && r.IntN(2) == 0:
 				row += fmt.Sprintf(`,"dose":"hold %d s"`, []int{5, 8, 90, 100}[r.IntN(4)])
@@ -215,7 +217,8 @@ func TestMendsOverGeneratedSessions(t *testing.T) {
 			}
 			require.True(t, len(f.Mends) > 0 || without(f) || s.Audience.Has(^movement.Mixed), f.Says)
 			for _, m := range f.Mends {
-				c, err := m.Apply(s)
+				changed, err := plan.Apply(s, lib, m)
+				c := changed.Session
 				if errors.Is(err, errUnsuited) && !slices.Contains(puts, f.Rule) { // said when it is taken, and nothing changes
 					refused++
 					continue

@@ -635,3 +635,14 @@ func encode(v any) ([]byte, error) {
 	err := e.Encode(v)
 	return bytes.TrimRight(b.Bytes(), "\n"), err
 }
+
+// Sound tells whether nothing was wrong so far.
+func (v Value) Sound() bool { return v.r.err == nil }
+
+// At is the value with a place below it in its path, for an error that only shows once it is read: "rows[2]". Empty is the value itself.
+func (v Value) At(place string) Value {
+	if place != "" {
+		v.Path += "." + place
+	}
+	return v
+}

@@ -17,6 +17,7 @@ var styleNames = []struct{ key, asks string }{
 	{"warm_up", "warm-up"},
 	{"symmetry", "the two sides get"},
 	{"peak", "the hardest part comes"},
+	{"paced", "a repetition is timed"},
 	{"seen", "the class is seen"},
 	{"countdown", "count down the last"},
 	{"mirrored", "mirrored words"},
