@@ -29,6 +29,16 @@ func classFrom(t *testing.T, lines []string) *plan.Session {
 			head += fmt.Sprintf("%q:%s,", word, rest)
 		case "beat":
 			head += `"beat":{"bpm":` + rest + `},`
+		case "sections", "blocks": // the words of the documents themselves
+			if word == "blocks" {
+				rest = `[{"title":"A","blocks":[` + rest + `]}]`
+			}
+			s, err := plan.ReadSession([]byte(`{"format":"`+plan.SessionFormatBuilt+`","title":"T",`+head+`"sections":`+rest+`}`), lib)
+			require.NoError(t, err, rest)
+			doc, err := plan.Seal(s, lib) // what is timed can be stored
+			require.NoError(t, err, rest)
+			require.JSONEq(t, `{"format":"`+plan.SessionFormatBuilt+`","title":"T",`+head+`"sections":`+rest+`}`, string(doc.Text()))
+			return s
 		case "chain", "rounds", "straight":
 			rule = fmt.Sprintf(`"rule":%q`, word)
 			f := strings.Fields(rest)
@@ -75,6 +85,12 @@ func table(tl *Timeline) string {
 				fmt.Fprintf(&b, " %s %d", n.word, n.v)
 			}
 		}
+		for _, p := range s.Parts {
+			fmt.Fprintf(&b, " + %s %d for %s", p.Move.Slug, p.Level, secs(p.S.Seconds()))
+		}
+		if s.Aim != "" {
+			fmt.Fprintf(&b, " aim %q", s.Aim)
+		}
 		if s.Clocked {
 			b.WriteString(" clocked")
 		}
@@ -85,7 +101,7 @@ func table(tl *Timeline) string {
 			fmt.Fprintf(&b, " effort %.2f", s.Effort)
 		}
 		for _, c := range s.Cues {
-			fmt.Fprintf(&b, "; %s %s", c.Cue, secs(c.At.Seconds()))
+			fmt.Fprintf(&b, "; %s %s", strings.TrimSpace(c.Cue+" "+c.Say), secs(c.At.Seconds()))
 		}
 		if !s.Kind.Working() && s.Kind != Setup && s.Says != "" {
 			fmt.Fprintf(&b, "; %q", s.Says)
@@ -110,9 +126,10 @@ func TestTimelinesOfClasses(t *testing.T) {
 		lines := strings.Split(strings.TrimSpace(class), "\n")
 		tl, err := Build(classFrom(t, lines[1:]), lib)
 		require.NoError(t, err)
+		lawful(t, tl)
 		n++
 		out.WriteString("# " + strings.Join(lines, "\n") + "\n" + table(tl) + "\n")
 	}
-	assert.Equal(t, 31, n)
+	assert.Equal(t, 42, n)
 	golden.Equal(t, "testdata/timelines.txt", out.String())
 }

@@ -16,6 +16,7 @@ type Pace struct {
 	MoreSteps  clock.Span // changing position, two steps or more
 	SecondSide clock.Span // starting the second side
 	InChain    clock.Span // second side inside a chain; next movement inside a chain
+	InFlow     clock.Span // next movement of a flow
 	MetBefore  clock.Span // a movement met before in this class
 	Kit        clock.Span // placing or fetching kit
 	BigKit     clock.Span // getting onto a roller or to a wall
@@ -26,11 +27,11 @@ func PaceOf(t plan.Talk) Pace {
 	const s = clock.Second
 	switch t {
 	case plan.Flowing:
-		return Pace{15 * s, 11 * s, 6 * s, 12 * s, 9 * s, 5 * s, 5 * s, 15 * s, 30 * s}
+		return Pace{15 * s, 11 * s, 6 * s, 12 * s, 9 * s, 5 * s, 4 * s, 5 * s, 15 * s, 30 * s}
 	case plan.FirstLesson:
-		return Pace{30 * s, 23 * s, 16 * s, 22 * s, 12 * s, 6 * s, 6 * s, 25 * s, 55 * s}
+		return Pace{30 * s, 23 * s, 16 * s, 22 * s, 12 * s, 6 * s, 11 * s, 6 * s, 25 * s, 55 * s}
 	}
-	return Pace{20 * s, 15 * s, 10 * s, 15 * s, 10 * s, 5 * s, 5 * s, 20 * s, 40 * s}
+	return Pace{20 * s, 15 * s, 10 * s, 15 * s, 10 * s, 5 * s, 4 * s, 5 * s, 20 * s, 40 * s}
 }
 
 // Times is the pace with every time multiplied, as learnt from runs.
@@ -38,7 +39,7 @@ func (p Pace) Times(f float64) Pace {
 	if f == 1 {
 		return p
 	}
-	for _, s := range []*clock.Span{&p.Opening, &p.First, &p.OneStep, &p.MoreSteps, &p.SecondSide, &p.InChain, &p.MetBefore, &p.Kit, &p.BigKit} {
+	for _, s := range []*clock.Span{&p.Opening, &p.First, &p.OneStep, &p.MoreSteps, &p.SecondSide, &p.InChain, &p.InFlow, &p.MetBefore, &p.Kit, &p.BigKit} {
 		*s = s.Times(f)
 	}
 	return p

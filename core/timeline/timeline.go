@@ -108,6 +108,7 @@ func (s Side) Other() Side {
 type Cue struct {
 	At     clock.Span `json:"at"`
 	Cue    string     `json:"cue"`
+	Say    string     `json:"say,omitempty"` // the words, where the cue is words said at their time
 	Share  float64    `json:"-"` // of the step's length: 0 its start, 1 its end
 	Before clock.Span `json:"-"` // less so much
 	Reps   int        `json:"-"` // less so many repetitions
@@ -128,6 +129,14 @@ func (q Cue) at(s *Step) Cue {
 	return q
 }
 
+// Piece is a part of what is built up.
+type Piece struct {
+	Row   plan.Path          `json:"row"`
+	Move  *movement.Movement `json:"-"`
+	Level int                `json:"-"`
+	S     clock.Span         `json:"s"` // in each repetition
+}
+
 // Step is one timed thing that happens.
 type Step struct {
 	At        clock.Span
@@ -144,6 +153,7 @@ type Step struct {
 	BreathIn  clock.Span // one breath in and out, where the dose counts breaths
 	BreathOut clock.Span
 	Round     int        // of a circuit, from 1; 0 elsewhere
+	Parts     []Piece    // what is done as one in a build up, in order; nil elsewhere
 	Aim       string     // what a circuit by the clock has as a dose: the aim within the time, "10 reps"
 	Set       int        // from 1
 	Part      int        // which part of the dose, from 1; 0 where the step is none
@@ -218,12 +228,30 @@ func (t *Timeline) RowSpan(p plan.Path) (at, sum clock.Span, ok bool) {
 	return at, sum, ok
 }
 
+// Known are the movements that everybody has met before a class, with their levels: on earlier days of a series. They are set up as what was met before
+// in the class itself.
+type Known map[string]int
+
+// Meet adds everything that is done in a session.
+func (k Known) Meet(s *plan.Session, lib *movement.Library) {
+	s.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
+		if m, err := r.Of(lib); err == nil && m != nil {
+			k[m.Slug] |= 1 << max(1, r.Level)
+			for _, l := range r.PartLevels {
+				k[m.Slug] |= 1 << l
+			}
+		}
+	})
+}
+
 // Build works out the timeline of a session. Cost grows linearly with the steps.
 func Build(s *plan.Session, lib *movement.Library) (*Timeline, error) {
-	own := lib.Pace()
-	b := &builder{
-		s: s, lib: lib, own: own, pace: PaceOf(s.Talk).at(own), tempo: s.Tempo.Factor(), met: make(map[string]int, 32),
-	}
+	return BuildKnown(s, lib, nil)
+}
+
+// BuildKnown works it out for people who know some of it already.
+func BuildKnown(s *plan.Session, lib *movement.Library, known Known) (*Timeline, error) {
+	b := &builder{s: s, lib: lib, own: lib.Pace(), met: make(map[string]int, 32), known: known, fetched: map[string]bool{}}
 	b.t.Steps = make([]Step, 0, s.Rows()*4)
 	for i := range s.Sections {
 		for j := range s.Sections[i].Blocks {
@@ -241,17 +269,28 @@ type builder struct {
 	s           *plan.Session
 	lib         *movement.Library
 	own         movement.Personal // the teacher's pace
-	pace        paces
+	pace        paces             // and what follows: as the class, the section, the block and the row say
 	tempo       float64
+	bpm         float64
+	style       plan.Style
 	t           Timeline
 	at          clock.Span
 	posture     movement.Posture
 	lying       Side           // which side works, where the posture is one-sided
 	met         map[string]int // slug to a bit set of levels met
-	kit         string
+	known       Known
+	inUse       []string        // of the movement before
+	fetched     map[string]bool // things that lie beside the mat
 	tired       effort.Fatigue
+	flowing     bool // within a flow
 	opened      bool // the opening has been given its time
 	inStretches bool // the row before was a stretch said as a time
+}
+
+// taught sets how the row, or with a row of 0 the block, of a place is taught.
+func (b *builder) taught(p plan.Path) {
+	talk, tempo, bpm, st := b.s.MannerAt(p)
+	b.pace, b.tempo, b.bpm, b.style = PaceOf(talk).at(b.own), tempo.Factor(), bpm, st
 }
 
 // line is one row made ready.
@@ -291,7 +330,7 @@ func (l line) on(s Side) (dose.Dose, int) {
 }
 
 func (b *builder) first() Side {
-	if b.s.Style.First == plan.LeftFirst {
+	if b.style.First == plan.LeftFirst {
 		return Left
 	}
 	return Right
@@ -307,28 +346,26 @@ func (b *builder) block(p plan.Path, blk *plan.Block) error {
 		}
 		lines[i] = l
 	}
+	p.Row = 0
+	b.taught(p)
+	b.flowing = blk.Rule == plan.Flow
 	switch {
 	case len(lines) == 0:
 	case blk.Rule == plan.Chain:
-		b.chain(blk, lines)
+		return b.chain(p, blk, lines)
+	case blk.Rule == plan.BuildUp:
+		b.buildUp(p, blk, lines)
 	case blk.Rule == plan.Rounds && blk.On > 0:
-		b.timed(blk, lines)
+		return b.timed(p, blk, lines)
 	case blk.Rule == plan.Rounds:
-		for r := 1; r <= max(1, blk.Rounds); r++ {
-			from := len(b.t.Steps)
-			for i := range lines {
-				b.row(&lines[i])
-			}
-			for i := from; i < len(b.t.Steps); i++ {
-				b.t.Steps[i].Round = r
-			}
-			if r < blk.Rounds && blk.Rest > 0 {
-				b.rest(&lines[len(lines)-1], blk.Rest, "between rounds")
-			}
-		}
+		return b.rounds(blk, lines)
 	default:
 		for i := range lines {
-			b.row(&lines[i])
+			how := entry
+			if blk.Rule == plan.Flow && i > 0 {
+				how = inFlow
+			}
+			b.row(&lines[i], how)
 			if blk.Rest > 0 && i+1 < len(lines) {
 				b.rest(&lines[i], blk.Rest, "")
 			}
@@ -337,12 +374,57 @@ func (b *builder) block(p plan.Path, blk *plan.Block) error {
 	return nil
 }
 
+// in is a line as it is in a round, or in a pass of a chain; ok is false where it is left out of it.
+func (b *builder) in(l *line, round int) (out line, on clock.Span, ok bool, err error) {
+	r, on, ok := l.row.In(round)
+	if !ok || r == l.row {
+		return *l, on, ok, nil
+	}
+	out, err = b.line(l.path, r)
+	return out, on, true, err
+}
+
+func (b *builder) rounds(blk *plan.Block, lines []line) error {
+	for r := 1; r <= max(1, blk.Rounds); r++ {
+		from := len(b.t.Steps)
+		for i := range lines {
+			l, _, ok, err := b.in(&lines[i], r)
+			if err != nil {
+				return err
+			}
+			if ok {
+				b.row(&l, entry)
+			}
+		}
+		for i := from; i < len(b.t.Steps); i++ {
+			b.t.Steps[i].Round = r
+		}
+		if r < blk.Rounds {
+			b.between(blk, &lines[len(lines)-1], "between rounds")
+		}
+	}
+	return nil
+}
+
+// between is what comes between the sides or the rounds of a block.
+func (b *builder) between(blk *plan.Block, l *line, says string) {
+	if blk.Between != "" {
+		says = blk.Between
+	}
+	n := blk.Rest
+	if n == 0 && blk.Between != "" {
+		n = movement.RestSpan
+	}
+	b.rest(l, n, says)
+}
+
 // row does one row straight through: both its sides where it has two.
-func (b *builder) row(l *line) {
+func (b *builder) row(l *line, how int) {
 	if l.m == nil {
 		b.restRow(l)
 		return
 	}
+	b.taughtRow(l)
 	slot := b.slotted(l)
 	first := b.first()
 	switch l.sides {
@@ -358,9 +440,13 @@ func (b *builder) row(l *line) {
 				}
 				into := clock.Span(0)
 				if n == 0 && set == 1 {
-					into = b.enter(l, level, side, slot, entry)
+					into = b.enter(l, level, side, slot, how)
 				} else {
-					into = b.turn(l, level, side, slot, b.pace.changes.SecondSide)
+					second := b.pace.changes.SecondSide
+					if b.flowing {
+						second = b.pace.changes.InChain
+					}
+					into = b.turn(l, level, side, slot, second)
 				}
 				b.parts(l, od, level, side, set, into)
 				b.leave(l)
@@ -372,7 +458,7 @@ func (b *builder) row(l *line) {
 	default:
 		side := startSide(l, first)
 		d, level := l.on(side)
-		into := b.enter(l, level, side, slot, entry)
+		into := b.enter(l, level, side, slot, how)
 		for set := 1; set <= d.SetCount(); set++ {
 			b.parts(l, d, level, side, set, into)
 			into = 0
@@ -383,6 +469,33 @@ func (b *builder) row(l *line) {
 		b.leave(l)
 	}
 	b.inStretches = slot || timedStretch(l)
+}
+
+// taughtRow sets how a row is taught.
+func (b *builder) taughtRow(l *line) {
+	b.taught(l.path)
+	if l.row.Tempo != nil { // also where it is that of a round
+		b.tempo = l.row.Tempo.Factor()
+	}
+}
+
+// taughtSide sets how a side of a row is taught, where that is otherwise.
+func (b *builder) taughtSide(l *line, side Side) {
+	b.taughtRow(l)
+	if o := l.own(side); o != nil && o.Tempo != nil {
+		b.tempo = o.Tempo.Factor()
+	}
+}
+
+// own is what one side of the row does differently; nil where it does not.
+func (l *line) own(side Side) *plan.Override {
+	switch side {
+	case Right:
+		return l.row.Right
+	case Left:
+		return l.row.Left
+	}
+	return nil
 }
 
 // slotted tells whether the row is one of a sequence of stretches said as "30 s each": its time
@@ -397,110 +510,179 @@ func timedStretch(l *line) bool {
 	return p.Kind == dose.Time && p.Off == 0
 }
 
-// chain does every row on the first side, then every row on the other.
-func (b *builder) chain(blk *plan.Block, lines []line) {
+// chain does every row on the first side, then every row on the other; by the clock where the block has a time on.
+func (b *builder) chain(p plan.Path, blk *plan.Block, lines []line) error {
 	first := b.first()
+	led := false
 	for n, side := range [2]Side{first, first.Other()} {
 		done := false
 		for i := range lines {
-			l := &lines[i]
+			l, on, ok, err := b.in(&lines[i], n+1)
+			if err != nil {
+				return err
+			}
+			if !ok || n == 1 && l.row.Once == plan.OnceFirst {
+				continue
+			}
 			if l.m == nil {
-				b.restRow(l)
+				b.restRow(&l)
 				continue
 			}
-			if l.sides == movement.RightOnly && side != Right || l.sides == movement.LeftOnly && side != Left {
+			at, ok := l.inPass(side)
+			if !ok {
 				continue
 			}
-			on := side
-			switch l.sides {
-			case movement.Both:
-				on = Both
-			case movement.Alternating:
-				on = Alternating
+			b.taughtSide(&l, at)
+			if blk.On > 0 {
+				last := n == 1 && i == lastDone(lines, 2)
+				b.byClock(blk, &l, on, at, !led, last)
+				led, done = true, true
+				continue
 			}
-			d, level := l.on(side)
+			d, level := l.on(at)
 			switch {
 			case n == 1 && !done:
-				b.turn(l, level, on, false, b.pace.changes.InChain)
+				b.turn(&l, level, at, false, b.pace.changes.InChain)
 			case done:
-				b.enter(l, level, on, false, inChain)
+				b.enter(&l, level, at, false, inChain)
 			default:
-				b.enter(l, level, on, false, entry)
+				b.enter(&l, level, at, false, entry)
 			}
 			done = true
 			for set := 1; set <= d.SetCount(); set++ {
-				b.parts(l, d, level, on, set, 0)
+				b.parts(&l, d, level, at, set, 0)
 				if set < d.SetCount() && d.Rest > 0 {
-					b.rest(l, d.Rest, "between sets")
+					b.rest(&l, d.Rest, "between sets")
 				}
 			}
-			b.leave(l)
+			b.leave(&l)
 		}
-		if n == 0 && blk.Rest > 0 {
-			b.rest(&lines[len(lines)-1], blk.Rest, "between sides")
+		if n == 0 {
+			b.taught(p)
+			b.between(blk, &lines[len(lines)-1], "between sides")
 		}
 	}
 	b.inStretches = false
+	return nil
 }
 
-// timed does a circuit by the clock: on and off, with setting up and changing position inside the
-// off time, after one lead-in.
-func (b *builder) timed(blk *plan.Block, lines []line) {
+// lastDone is the last of the lines that is done in a round, or in a pass of a chain; -1 where none is.
+func lastDone(lines []line, round int) int {
+	for i := len(lines) - 1; i >= 0; i-- {
+		if _, _, ok := lines[i].row.In(round); ok && !(round > 1 && lines[i].row.Once == plan.OnceFirst) {
+			return i
+		}
+	}
+	return -1
+}
+
+// inPass is the side on which the row is done in a pass of a chain; ok is false where it is not done in it.
+func (l *line) inPass(side Side) (at Side, ok bool) {
+	at = side
+	if l.row.OtherSide {
+		at = side.Other()
+	}
+	switch {
+	case l.sides == movement.RightOnly:
+		return at, at == Right
+	case l.sides == movement.LeftOnly:
+		return at, at == Left
+	case l.sides == movement.Both:
+		return Both, true
+	case l.sides == movement.Alternating:
+		return Alternating, true
+	}
+	return at, true
+}
+
+// timed does a circuit by the clock: on and off, with setting up and changing position inside the off time, after one lead-in.
+func (b *builder) timed(p plan.Path, blk *plan.Block, lines []line) error {
 	led := false
 	for r := 1; r <= max(1, blk.Rounds); r++ {
 		from := len(b.t.Steps)
 		for i := range lines {
-			l := &lines[i]
-			if l.m == nil {
-				b.restRow(l)
+			l, on, ok, err := b.in(&lines[i], r)
+			if err != nil {
+				return err
+			}
+			if !ok {
 				continue
 			}
-			first := b.first()
-			_, level := l.on(first)
-			if !led {
-				b.enter(l, level, startSide(l, first), false, entry)
-				led = true
-			} else {
-				b.slip(l, level)
+			if l.m == nil {
+				b.restRow(&l)
+				continue
 			}
-			b.met[l.m.Slug] |= 1 << level
-			switch l.sides {
-			case movement.Each: // half the time on each side, so that a round is even
-				half := (blk.On / 2).Times(1)
-				for k, side := range [2]Side{first, first.Other()} {
-					span := half
-					if k == 1 {
-						span = blk.On - half
-					}
-					_, lv := l.on(side)
-					b.work(l, Work, lv, side, span, 0, 0, true)
-				}
-			default:
-				b.work(l, Work, level, startSide(l, first), blk.On, 0, 0, true)
-			}
-			b.leave(l)
-			if blk.Off > 0 {
-				b.rest(l, blk.Off, "")
-			}
+			b.taughtRow(&l)
+			b.byClock(blk, &l, on, startSide(&l, b.first()), !led, r == max(1, blk.Rounds) && i == lastDone(lines, r))
+			led = true
 		}
 		for i := from; i < len(b.t.Steps); i++ {
 			b.t.Steps[i].Round = r
-			b.t.Steps[i].aim(lines)
+			b.t.Steps[i].aim(lines, r)
 		}
-		if r < blk.Rounds && blk.Rest > 0 {
-			b.rest(&lines[len(lines)-1], blk.Rest, "between rounds")
+		if r < blk.Rounds {
+			b.taught(p)
+			b.between(blk, &lines[len(lines)-1], "between rounds")
 		}
 	}
 	b.inStretches = false
+	return nil
 }
 
+// byClock does a row of a timed block: its time on, then its time off. In a circuit a row with two sides has half of it on each; in a chain it is done on the
+// side of the pass.
+func (b *builder) byClock(blk *plan.Block, l *line, on clock.Span, side Side, leads, last bool) {
+	if on == 0 {
+		on = blk.On
+	}
+	_, level := l.on(side)
+	if lead, said := blk.Leads(); leads && !said {
+		b.enter(l, level, side, false, entry)
+	} else {
+		b.slip(l, level, side)
+		if leads {
+			b.step(Step{S: lead, Kind: Setup, Row: l.path, Move: l.m, Level: level, Side: side, Posture: l.m.Posture, Says: l.m.Setup, Clocked: true})
+			b.opened = true
+		}
+	}
+	b.met[l.m.Slug] |= 1 << level
+	from := len(b.t.Steps)
+	if l.sides == movement.Each && blk.Rule == plan.Rounds { // half the time on each side, so that a round is even
+		over := clock.Span(0)
+		if l.m.Posture.OneSided() { // turning over takes from both sides alike
+			over = min(b.pace.changes.change(turnOver(l.m.Posture)), on/turnAtMost)
+		}
+		half := (on - over) / 2
+		b.work(l, Work, level, side, half, 0, 0, true)
+		b.words(l, from)
+		if over > 0 {
+			b.t.Sums.PositionsChanged++
+			b.step(Step{S: over, Kind: Position, Row: l.path, Move: l.m, Level: level, Side: side.Other(), Posture: l.m.Posture, Says: strings.Join(turnOver(l.m.Posture).Says, ", then "), Clocked: true})
+			b.lying = side.Other()
+		}
+		_, other := l.on(side.Other())
+		from = len(b.t.Steps)
+		b.work(l, Work, other, side.Other(), on-over-half, 0, 0, true)
+	} else {
+		b.work(l, Work, level, side, on, 0, 0, true)
+	}
+	b.words(l, from)
+	b.leave(l)
+	if blk.Off > 0 && !(last && blk.NoLastOff) {
+		b.rest(l, blk.Off, "")
+	}
+}
+
+// turnAtMost is the largest share of a time on that turning over takes, as one in so many; judgement: who has little time turns quickly.
+const turnAtMost = 4
+
 // aim keeps the dose of the row as the aim within its time; on a side that has a dose of its own that one.
-func (s *Step) aim(lines []line) {
+func (s *Step) aim(lines []line, round int) {
 	i := slices.IndexFunc(lines, func(l line) bool { return l.path == s.Row })
 	if i < 0 || !s.Kind.Working() {
 		return
 	}
-	row := lines[i].row
+	row, _, _ := lines[i].row.In(round)
 	d := row.Dose
 	for _, o := range []struct {
 		side Side
@@ -530,38 +712,60 @@ func startSide(l *line, first Side) Side {
 }
 
 // slip changes position inside an off time: it is counted but adds nothing.
-func (b *builder) slip(l *line, level int) {
-	if b.posture.WayTo(l.m.Posture).Steps > 0 {
+func (b *builder) slip(l *line, level int, side Side) {
+	if b.posture.WayTo(l.m.Posture).Steps > 0 || b.turnsOver(l.m.Posture, side) {
 		b.t.Sums.PositionsChanged++
 	}
-	b.posture = l.m.Posture
+	b.lie(l.m.Posture, side)
 	b.changeKit(l.m, level)
 }
 
+// turnsOver tells whether a posture is come to from the same one on the other side.
+func (b *builder) turnsOver(p movement.Posture, side Side) bool {
+	return b.posture == p && p.OneSided() && side != Both && b.lying != Both && side != b.lying
+}
+
+// lie puts the body where a movement begins.
+func (b *builder) lie(p movement.Posture, side Side) {
+	b.posture, b.lying = p, Both
+	if p.OneSided() {
+		b.lying = side
+	}
+}
+
+// changeKit is the time it takes to have what a movement needs. What was fetched once lies beside the mat: it is not fetched again. A roller or a wall is
+// come to again whenever something else was done in between.
 func (b *builder) changeKit(m *movement.Movement, level int) clock.Span {
 	things := m.Things(level)
-	kit := ""
-	if len(things) > 0 {
-		kit = strings.Join(things, ",")
+	was := b.inUse
+	b.inUse = things
+	big, small := false, false
+	for _, k := range things {
+		switch {
+		case slices.Contains(was, k):
+		case strings.Contains(k, "roller") || strings.Contains(k, "wall"):
+			big = true
+		case !b.fetched[k]:
+			small = true
+		}
+		b.fetched[k] = true
 	}
-	if kit == b.kit {
-		return 0
-	}
-	b.kit = kit
-	if kit == "" { // put aside in passing
-		return 0
-	}
-	b.t.Sums.KitChanges++
-	if strings.Contains(kit, "roller") || strings.Contains(kit, "wall") {
+	switch { // putting aside is done in passing
+	case big:
+		b.t.Sums.KitChanges++
 		return b.pace.talk.BigKit
+	case small:
+		b.t.Sums.KitChanges++
+		return b.pace.talk.Kit
 	}
-	return b.pace.talk.Kit
+	return 0
 }
 
 // How a movement is come to.
 const (
 	entry   = iota // on its own
-	inChain        // flowing out of the one before
+	inChain        // flowing out of the one before, on the same side
+	inFlow         // flowing out of the one before
 )
 
 // enter changes position and sets up. Within a sequence of timed stretches it adds no time and
@@ -569,7 +773,7 @@ const (
 func (b *builder) enter(l *line, level int, side Side, slot bool, how int) (into clock.Span) {
 	m := l.m
 	way := b.posture.WayTo(m.Posture)
-	if b.posture == m.Posture && m.Posture.OneSided() && side != Both && b.lying != Both && side != b.lying {
+	if b.turnsOver(m.Posture, side) {
 		way = turnOver(m.Posture)
 	}
 	if n := b.pace.changes.change(way); n > 0 {
@@ -577,18 +781,15 @@ func (b *builder) enter(l *line, level int, side Side, slot bool, how int) (into
 		b.step(Step{S: n, Kind: Position, Row: l.path, Move: m, Level: level, Side: side, Posture: m.Posture, Says: strings.Join(way.Says, ", then ")})
 		into += n
 	}
-	b.posture = m.Posture
-	if m.Posture.OneSided() {
-		b.lying = side
-	} else {
-		b.lying = Both
-	}
+	b.lie(m.Posture, side)
 	var n clock.Span
 	switch {
 	case slot: // the slot leaves no time for talk
 	case how == inChain:
 		n = b.pace.talk.InChain
-	case b.met[m.Slug]&(1<<level) != 0:
+	case how == inFlow:
+		n = b.pace.talk.InFlow
+	case (b.met[m.Slug]|b.known[m.Slug])&(1<<level) != 0:
 		n = b.pace.talk.MetBefore
 	default:
 		n = b.pace.talk.First
@@ -638,8 +839,18 @@ func (b *builder) turn(l *line, level int, side Side, slot bool, n clock.Span) (
 
 // parts does what a dose says, once through. into is what the first part gives up for getting there.
 func (b *builder) parts(l *line, d dose.Dose, level int, side Side, set int, into clock.Span) {
+	b.taughtSide(l, side)
 	from := len(b.t.Steps)
+	phased := len(l.row.PartLevels) == len(d.Parts)
+	if o := l.own(side); o != nil && !o.Dose.IsZero() {
+		phased = false
+	}
+	row := level
 	for i, p := range d.Parts {
+		if phased { // the next level of a ladder is gone up to without stopping
+			level = l.row.LevelOf(i, row)
+			b.met[l.m.Slug] |= 1 << level
+		}
 		span, reps := b.length(l, d, p, level, side)
 		kind := Work
 		switch {
@@ -671,6 +882,28 @@ func (b *builder) parts(l *line, d dose.Dose, level int, side Side, set int, int
 	for i := from; i < len(b.t.Steps); i++ {
 		b.t.Steps[i].Set = set
 	}
+	if set == 1 {
+		b.words(l, from)
+	}
+}
+
+// words puts the lines that are said at their times into the working steps from one on; what comes after the end is said at the end.
+func (b *builder) words(l *line, from int) {
+	for _, w := range l.row.Timed {
+		at := w.At
+		for i := from; i < len(b.t.Steps); i++ {
+			s := &b.t.Steps[i]
+			if !s.Kind.Working() {
+				continue
+			}
+			last := !slices.ContainsFunc(b.t.Steps[i+1:], func(o Step) bool { return o.Kind.Working() })
+			if at < s.S || last {
+				s.Cues = append(s.Cues, Cue{Cue: "say", Say: w.Say, Before: -min(at, s.S)}.at(s))
+				break
+			}
+			at -= s.S
+		}
+	}
 }
 
 // leastHeld is how long a stretch is held at least, however long getting there takes; judgement.
@@ -683,15 +916,19 @@ func Slot(said, into clock.Span) clock.Span {
 
 // leave puts the body where the movement ends: the way to what comes next, or back for the other side, begins there.
 func (b *builder) leave(l *line) {
-	if end := l.m.Leaves(); end != l.m.Posture {
+	end := l.m.Leaves()
+	if l.row.Ends != movement.NoPosture {
+		end = l.row.Ends
+	}
+	if end != l.m.Posture {
 		b.posture, b.lying = end, Both
 	}
 }
 
 // count is the length of one count of a tempo: a beat, or a second at the session's tempo and the teacher's.
 func (b *builder) count(tempo float64) clock.Span {
-	if b.s.BPM > 0 {
-		return clock.Seconds(60 / b.s.BPM)
+	if b.bpm > 0 {
+		return clock.Seconds(60 / b.bpm)
 	}
 	return movement.CountSpan.Times(tempo)
 }
@@ -710,7 +947,7 @@ func (b *builder) length(l *line, d dose.Dose, p dose.Part, level int, side Side
 		all = 2
 	}
 	tempo := b.tempo * b.own.TempoOf(l.m)
-	perRep := l.m.SecondsPerRep(level).Times(tempo * b.s.Style.SwitchFactor(l.m))
+	perRep := b.perRep(l.m, level, tempo)
 	switch p.Kind {
 	case dose.Reps:
 		if len(p.Tempo) > 0 {
@@ -750,10 +987,21 @@ func (b *builder) length(l *line, d dose.Dose, p dose.Part, level int, side Side
 	return p.Span * clock.Span(max(1, all)), 0
 }
 
+// perRep is the time of one repetition: the movement's own, or a breath where the class is paced by it.
+func (b *builder) perRep(m *movement.Movement, level int, tempo float64) clock.Span {
+	switch b.style.Paced {
+	case plan.PacedByBreath:
+		return movement.BreathPaced.Times(tempo)
+	case plan.PacedByHalf:
+		return (movement.BreathPaced / 2).Times(tempo)
+	}
+	return m.SecondsPerRep(level).Times(tempo * b.style.SwitchFactor(m))
+}
+
 // breath is the length of one breath in and out.
 func (b *builder) breath(l *line, p dose.Part, level int, tempo float64) clock.Span {
 	switch {
-	case p.In > 0 && b.s.BPM > 0:
+	case p.In > 0 && b.bpm > 0:
 		return b.count(tempo) * clock.Span(p.In+p.Out)
 	case p.In > 0:
 		return (movement.BeatOfTen * clock.Span(p.In+p.Out)).Times(tempo)
@@ -807,11 +1055,40 @@ func (b *builder) rest(l *line, s clock.Span, says string) {
 }
 
 func (b *builder) restRow(l *line) {
+	if l.row.IsTurn() {
+		b.turnRow(l)
+		return
+	}
 	s := l.row.Rest.For
 	if s == 0 {
 		s = movement.RestSpan
 	}
 	b.step(Step{S: s, Kind: Rest, Row: l.path, Posture: b.posture, Says: l.row.Rest.Say, Clocked: true})
+	b.inStretches = false
+}
+
+// turnRow is a change of position that is led: it takes its own time, or what the way takes, and the next row begins where it ends.
+func (b *builder) turnRow(l *line) {
+	r := l.row.Rest
+	b.taught(l.path)
+	ends := r.Ends
+	if ends == movement.NoPosture {
+		ends = b.posture
+	}
+	way := b.posture.WayTo(ends)
+	n := r.For
+	if n == 0 {
+		n = max(b.pace.changes.change(way), b.pace.changes.OneStep)
+	}
+	if way.Steps > 0 {
+		b.t.Sums.PositionsChanged++
+	}
+	says := r.Turn
+	if r.Say != "" {
+		says += ". " + r.Say
+	}
+	b.posture, b.lying = ends, Both
+	b.step(Step{S: n, Kind: Position, Row: l.path, Posture: ends, Says: says})
 	b.inStretches = false
 }
 
@@ -897,12 +1174,13 @@ func (s Step) MarshalJSON() ([]byte, error) {
 		Reps     int              `json:"reps,omitempty"`
 		Breaths  int              `json:"breaths,omitempty"`
 		Round    int              `json:"round,omitempty"`
+		Parts    []Piece          `json:"parts,omitempty"`
 		Aim      string           `json:"aim,omitempty"`
 		Set      int              `json:"set,omitempty"`
 		Says     string           `json:"says,omitempty"`
 		Cues     []Cue            `json:"cues,omitempty"`
 	}{
-		s.At, s.S, s.Kind, s.Row, "", s.Level, s.Side, s.Posture, s.Effort, s.Reps, s.Breaths, s.Round, s.Aim, 0, "", s.Cues,
+		s.At, s.S, s.Kind, s.Row, "", s.Level, s.Side, s.Posture, s.Effort, s.Reps, s.Breaths, s.Round, s.Parts, s.Aim, 0, "", s.Cues,
 	}
 	if s.Move != nil {
 		out.Movement = s.Move.Slug

@@ -85,6 +85,9 @@ func TestIntervalArithmetic(t *testing.T) {
 		assert.Equal(t, Setup, lead.Kind)
 		assert.Equal(t, c.want, tl.Total-lead.S, "after one lead-in set-up")
 		for _, s := range tl.Steps[1:] {
+			if s.Posture.OneSided() && s.Kind == Position { // turning over is within the time on
+				continue
+			}
 			assert.Contains(t, []Kind{Work, Rest}, s.Kind)
 		}
 		assert.Less(t, (tl.High - tl.Low).Seconds(), .04*tl.Total.Seconds(), "a timed class has a narrow range")
@@ -228,7 +231,7 @@ func TestStretchesSaidAsTimesContainGettingIntoThem(t *testing.T) {
 
 func TestKitIsFetched(t *testing.T) {
 	tl := build(t, straight(`{"movement":"half-pigeon","level":1,"dose":"hold 30 s each side"},{"movement":"childs-pose"},{"movement":"half-pigeon","level":1,"dose":"hold 30 s each side"}`))
-	assert.Equal(t, 2, tl.Sums.KitChanges)
+	assert.Equal(t, 1, tl.Sums.KitChanges, "it lies beside the mat the second time")
 	assert.Equal(t, 35*sec+20*sec, tl.Steps[0].S)
 }
 
