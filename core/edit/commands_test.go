@@ -17,11 +17,12 @@ import (
 )
 
 // base is a class with all that a class can have.
-const base = `{"format":"wavekine.session/1","title":"Base","focus":["hips"],"target":"10:00","audience":"beginners","aside":[{"rule":"early","reason":"warm already"}],"sections":[
+const base = `{"format":"wavekine.session/1.2","title":"Base","focus":["hips"],"target":"10:00","audience":"beginners","aside":[{"rule":"early","reason":"warm already"}],"sections":[
 	{"title":"Arrive","blocks":[{"rule":"straight","rows":[{"movement":"cat-cow","dose":"5 reps"},{"movement":"clam","dose":"12 reps","note":"slow"},{"rest":"20 s","say":"Sip"}]}]},
 	{"title":"Build","blocks":[{"rule":"chain","rest":"10 s","rows":[{"movement":"bird-dog","dose":"8 reps","left":{"dose":"7 reps"}},{"movement":"rainbow-leg","level":2,"dose":"8 reps","locked":true}]},{"rule":"straight","rows":[{"movement":"bridge","dose":"6 reps","options":[2]}]}]},
 	{"title":"Round","blocks":[{"rule":"rounds","rounds":2,"on":"40 s","off":"20 s","rows":[{"movement":"squat"},{"movement":"lunge"}]}]},
-	{"title":"Settle","blocks":[]}]}`
+	{"title":"Settle","blocks":[]},
+	{"title":"Kept","blocks":[{"rule":"straight","rows":[{"kept":"flumox the gribble 7","note":"whose?"}]}]}]}`
 
 // filled puts a form into a command by the names of its fields, as the site does.
 func filled(c any, form map[string]string) error {
@@ -62,34 +63,12 @@ func short(s *plan.Session, lib *movement.Library) string {
 		fmt.Fprintf(&b, " aside(%s %s %v %s)", a.Rule, a.About, a.Amount, a.Reason)
 	}
 	for _, sec := range s.Sections {
-		fmt.Fprintf(&b, "; %s:", sec.Title)
+		fmt.Fprintf(&b, "; %s:", plan.JoinClauses(append([]string{sec.Title}, sec.Clauses()...)))
 		for _, blk := range sec.Blocks {
-			fmt.Fprintf(&b, " %s", blk.Rule)
-			if blk.Rounds > 1 || blk.On > 0 || blk.Rest > 0 {
-				fmt.Fprintf(&b, "(%d, %s on, %s off, %s rest)", blk.Rounds, blk.On, blk.Off, blk.Rest)
-			}
+			fmt.Fprintf(&b, " %s", blk.Words())
 			for i := range blk.Rows {
-				r := &blk.Rows[i]
-				m, _ := r.Of(lib)
-				fmt.Fprintf(&b, " [%s", r.Spoken(m))
-				for n, o := range []*plan.Override{r.Right, r.Left} {
-					if o != nil {
-						fmt.Fprintf(&b, ", %s %s level %d", []string{"right", "left"}[n], o.Dose, o.Level)
-					}
-				}
-				if r.Sides != movement.SidesUnsaid {
-					fmt.Fprintf(&b, ", sides %s", r.Sides)
-				}
-				if r.Note != "" {
-					fmt.Fprintf(&b, ", «%s»", r.Note)
-				}
-				if r.Locked {
-					b.WriteString(", locked")
-				}
-				if r.Options != nil || r.Demo > 0 {
-					fmt.Fprintf(&b, ", offers %v shows %d", r.Options, r.Demo)
-				}
-				b.WriteString("]")
+				m, _ := blk.Rows[i].Of(lib)
+				fmt.Fprintf(&b, " [%s]", blk.Rows[i].Line(m))
 			}
 		}
 	}

@@ -89,6 +89,7 @@ func (s *Session) Wrap(at []Path, rule Rule, rounds int, on, off clock.Span) (Pa
 	out = append(out, wrapped)
 	if len(after) > 0 {
 		tail := *b
+		tail.Title, tail.Note = "", ""
 		tail.Rows = slices.Clone(after)
 		out = append(out, tail)
 	}

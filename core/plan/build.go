@@ -228,7 +228,7 @@ func (s *Session) settle(lib *movement.Library) {
 						r.Right, r.Left = nil, nil
 					}
 				}
-				then = b.Rule == BuildUp && k > 0 && (then || r.Then)
+				then = b.Rule == BuildUp && k > 0 && (then || r.Then || r.IsRest() && !r.IsKept()) // a rest is no part
 				r.Then = then
 				if len(r.PartLevels) != len(r.Dose.Parts) {
 					r.PartLevels = nil
@@ -271,6 +271,13 @@ func (b *Block) check(lib *movement.Library) (place string, err error) {
 	return "", nil
 }
 
+func times(n int) string {
+	if n == 1 {
+		return "once"
+	}
+	return strconv.Itoa(n) + " times"
+}
+
 // rowPlace is where a row stands in the document of its block, from 0.
 func (b *Block) rowPlace(i int) string {
 	if b.Rule != BuildUp {
@@ -296,16 +303,16 @@ func (b *Block) PartsDone() int {
 func (b *Block) checkRow(r *Row, lib *movement.Library) error {
 	switch {
 	case b.Rule != Chain && (r.OtherSide || r.Once != OnceUnsaid):
-		return errors.New("other_side and once belong to the rule chain")
+		return errors.New("the other side, and the first pass only, belong to rows that are done one side through (the rule chain)")
 	case len(r.ByRound) > b.passes():
-		return fmt.Errorf("by_round says %d: the block goes through its rows %d times", len(r.ByRound), max(1, b.passes()))
+		return fmt.Errorf("%d are said by round: the block goes through its rows %s", len(r.ByRound), times(max(1, b.passes())))
 	case r.Then && b.Rule != BuildUp:
 		return errors.New("only a build up has rows after its parts")
 	case b.Timed() && len(r.PartLevels) > 0:
 		return errors.New("phases are counted: a row whose time is the block's has none")
 	}
 	if r.IsRest() {
-		if b.Rule == BuildUp && !r.Then {
+		if b.Rule == BuildUp && !r.Then && !r.IsKept() {
 			return errors.New("a part of a build up is a movement")
 		}
 		return nil
@@ -378,7 +385,7 @@ func (b *Block) built() bool {
 }
 
 func (r *Row) built() bool {
-	if r.Rest != nil && r.Rest.Turn != "" {
+	if r.IsTurn() || r.IsKept() {
 		return true
 	}
 	for _, o := range []*Override{r.Right, r.Left} {

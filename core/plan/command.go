@@ -167,7 +167,12 @@ func (s *Session) title(at Path, lib *movement.Library) string {
 
 // Title is the movement's name as the library has it, or "Rest".
 func (r *Row) Title(lib *movement.Library) string {
-	if r.IsRest() {
+	switch {
+	case r.IsTurn():
+		return strings.ToUpper(r.Rest.Turn[:1]) + r.Rest.Turn[1:]
+	case r.IsKept():
+		return "To mend: " + r.Rest.Kept
+	case r.IsRest():
 		return "Rest"
 	}
 	if m, err := r.Of(lib); err == nil && m != nil {

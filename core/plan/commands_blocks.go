@@ -20,11 +20,7 @@ type WrapRows struct {
 // Do wraps them.
 func (c *WrapRows) Do(s *Session, _ *movement.Library) (Done, error) {
 	at, err := s.Wrap(c.At, c.Rule, wrapRounds, 0, 0)
-	says := "One side through"
-	if c.Rule == Rounds {
-		says = "Circuit"
-	}
-	return Done{says, at}, err
+	return Done{map[Rule]string{Chain: "One side through", Rounds: "Circuit", Flow: "Flow", BuildUp: "Build up"}[c.Rule], at}, err
 }
 
 // UnwrapRows makes the rows of a block plain again.

@@ -178,6 +178,9 @@ type SetDose struct {
 // Do gives it.
 func (c *SetDose) Do(s *Session, lib *movement.Library) (Done, error) {
 	text := strings.TrimSpace(c.Dose)
+	if r := s.Row(c.At); r != nil && r.IsKept() {
+		return Done{}, errors.New("nobody has understood that line yet: mend it first")
+	}
 	if r := s.Row(c.At); r != nil && r.IsRest() {
 		if _, err := strconv.Atoi(text); err == nil {
 			text += " s"

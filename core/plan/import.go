@@ -67,10 +67,10 @@ func readText(ctx context.Context, text string, lib *movement.Library, school St
 		if l.title != "" {
 			s.Title, s.Target = l.title, l.length
 		}
-		if l.As == KeptLine { // nothing is lost: it stands with the row before it, to be mended
+		if l.As == KeptLine { // nothing is lost: it stands in its place, to be mended
 			raw := strings.ToValidUTF8(strings.TrimSpace(l.Raw), "\uFFFD")
 			bad = append(bad, CSVLine{l.N, raw, l.Err})
-			l = TextLine{N: l.N, Raw: l.Raw, As: NoteLine, note: "To mend: " + clip(shown(unbullet(unquote(raw))), MaxLine)}
+			l = TextLine{N: l.N, Raw: l.Raw, As: RowLine, Row: Row{Rest: &Rest{Kept: clip(shown(unbullet(unquote(raw))), MaxNote)}}}
 		}
 		good = append(good, l)
 	}
@@ -127,9 +127,15 @@ func (l *TextLine) report(lib *movement.Library, at Path) LineReport {
 	return r
 }
 
+// understood tells whether there is a row that is no line to be mended.
+func (s *Session) understood() (yes bool) {
+	s.Each(func(_ Path, _ *Block, r *Row) { yes = yes || !r.IsKept() })
+	return yes
+}
+
 // Do makes a session of what was read; it refuses one without a row.
 func (c *Imported) Do(s *Session, _ *movement.Library) (Done, error) {
-	if c.Session.Rows() == 0 {
+	if !c.Session.understood() {
 		return Done{}, errors.New("there is no row in it that was understood")
 	}
 	*s = *c.Session.Clone()

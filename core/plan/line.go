@@ -3,6 +3,7 @@ package plan
 import (
 	"errors"
 	"fmt"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -77,6 +78,28 @@ func Line(text string, lib *movement.Library) (Row, error) {
 	if n := utf8.RuneCountInString(text); n > MaxLine {
 		return Row{}, &LineError{Column: MaxLine + 1, Says: fmt.Sprintf("%d characters: at most %d in a line", n, MaxLine)}
 	}
+	if strings.ContainsAny(text, `;\`) {
+		if row, ok, err := lineOfClauses(text, lib); ok {
+			if err != nil {
+				return Row{}, &LineError{Column: 1, Says: err.Error(), Err: err}
+			}
+			return row, nil
+		}
+	}
+	return plainLine(text, lib)
+}
+
+// plainLine reads a line without clauses.
+func plainLine(text string, lib *movement.Library) (Row, error) {
+	if row, ok, err := readTurnLine(strings.TrimSpace(text), lib); ok {
+		if err != nil {
+			return Row{}, &LineError{Column: 1, Says: err.Error(), Err: err}
+		}
+		return row, nil
+	}
+	if row, ok, err := phasesLine(text, lib); ok {
+		return row, err
+	}
 	words := splitWords(text)
 	if len(words) > 0 {
 		if first := strings.ToLower(strings.TrimRight(words[0].text, ",:-–")); (first == "100" || first == "100s" || first == "100's") && (len(words) == 1 || first != "100" || strings.ContainsAny(words[0].text, ",:-–")) {
@@ -128,6 +151,43 @@ func Line(text string, lib *movement.Library) (Row, error) {
 		return Row{}, &LineError{Column: 1, Says: err.Error(), Err: err}
 	}
 	return row, nil
+}
+
+var (
+	levelWord = regexp.MustCompile(`(?i)\blevel \d`)
+	phaseEnds = regexp.MustCompile(`(?i)\s*(?:,\s*(?:and\s+)?then|;|,|\bthen\b)\s*`)
+)
+
+// phasesLine reads a ladder inside one position: "side plank 5 breaths level 2, then 4 breaths level 3"; ok is false where the line is none.
+func phasesLine(text string, lib *movement.Library) (Row, bool, error) {
+	if len(levelWord.FindAllStringIndex(text, 2)) < 2 {
+		return Row{}, false, nil
+	}
+	words := splitWords(text)
+	n := 0
+	for n < len(words) && !startsDose(words[n].text) && !strings.EqualFold(words[n].text, "level") {
+		n++
+	}
+	if n == 0 || n == len(words) {
+		return Row{}, false, nil
+	}
+	row, err := Line(strings.TrimRight(joinWords(words[:n]), ",:"), lib)
+	if err != nil || row.IsRest() || !row.Dose.IsZero() {
+		return Row{}, false, nil
+	}
+	if err := row.setPhases(phaseEnds.Split(joinWords(words[n:]), -1)); err != nil {
+		return Row{}, false, nil
+	}
+	m, err := row.Of(lib)
+	if err != nil {
+		return Row{}, false, nil
+	}
+	for _, l := range row.PartLevels {
+		if l > len(m.Levels) {
+			return Row{}, true, &LineError{Column: words[n].start + 1, Word: strconv.Itoa(l), Says: fmt.Sprintf("%s has %d levels", m.Name, len(m.Levels))}
+		}
+	}
+	return row, true, nil
 }
 
 func restLine(words []lineWord) (Row, error) {

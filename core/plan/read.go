@@ -335,6 +335,18 @@ func readRow(v strict.Value, lib *movement.Library, know sessionWords) Row {
 	o, keep := v.Object(), know.keep
 	var r Row
 	_, isRest := o.Get("rest")
+	if kept, ok := o.Get("kept"); ok && know.built {
+		r.Rest = &Rest{Kept: kept.Text(MaxNote)}
+		if strings.TrimSpace(r.Rest.Kept) == "" {
+			kept.Fail("there is nothing to mend")
+		}
+		r.Note = readWords(o, "note", MaxNote)
+		if e, ok := o.Get("locked"); ok {
+			r.Locked = e.Bool()
+		}
+		r.extra = o.Done(keep)
+		return r
+	}
 	if _, isTurn := o.Get("transition"); isRest || isTurn && know.built {
 		r.Rest = &Rest{}
 		if isTurn && know.built {

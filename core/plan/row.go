@@ -78,6 +78,7 @@ type Rest struct {
 	Say  string           // what is said in it
 	Turn string           // it is no rest but a change of position that is led: "roll up to stand"
 	Ends movement.Posture // where a turn ends
+	Kept string           // it is no rest but a line that nobody has understood yet, kept to be mended: it takes no time
 }
 
 // Row is a movement at a level with a dose and a side rule, or a rest: then nothing of it is said but its note and
@@ -111,6 +112,9 @@ type Row struct {
 // IsTurn tells whether the row is a change of position that is led: the way from one movement to the next.
 func (r *Row) IsTurn() bool { return r.Rest != nil && r.Rest.Turn != "" }
 
+// IsKept tells whether the row is a line that is kept to be mended.
+func (r *Row) IsKept() bool { return r.Rest != nil && r.Rest.Kept != "" }
+
 // IsRest tells whether the row is a rest, or a turn: nothing is worked in it.
 func (r *Row) IsRest() bool { return r.Rest != nil }
 
@@ -119,6 +123,8 @@ func (r *Row) Name() string {
 	switch {
 	case r.IsTurn():
 		return r.Rest.Turn
+	case r.IsKept():
+		return "to mend"
 	case r.IsRest():
 		return "rest"
 	case r.Inline != nil:

@@ -59,7 +59,7 @@ type Block struct {
 	Between   string      // what is said or done there
 	Second    SecondSide  // of a build up
 	Rows      []Row
-	extra   map[string]json.RawMessage
+	extra     map[string]json.RawMessage
 }
 
 // Each visits every row in order.

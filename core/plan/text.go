@@ -47,8 +47,12 @@ type TextLine struct {
 	length clock.Span
 	circle *Block // a heading that begins a circuit
 	side   movement.Sides
-	same   bool // the other side the same
-	then   bool // what follows is no more of the circuit before it
+	block  *Block   // what follows is one, in the section that there is
+	part   []string // clauses of the section
+	head   []string // clauses of the class
+	more   []Row    // further rows of the line
+	same   bool     // the other side the same
+	then   bool     // what follows is no more of the circuit before it
 }
 
 // Says is what became of the line, in words.
@@ -131,8 +135,158 @@ func unbullet(line string) string {
 	return line
 }
 
+// words reads a line of the class as it is written out: "= 3 rounds; 40 s on", "= part; talk flowing", "= class; 20:00 in all".
+func (l *TextLine) words(line string) bool {
+	rest, ok := strings.CutPrefix(line, "= ")
+	if !ok {
+		return false
+	}
+	list := SplitClauses(rest)
+	l.As = NoteLine
+	switch {
+	case len(list) == 0:
+		return false
+	case strings.EqualFold(list[0], "class"):
+		for _, c := range list[1:] {
+			if err := read1(headClauses, &Session{}, c, "of a class"); err != nil {
+				l.As, l.Err = KeptLine, &LineError{Column: 1, Says: err.Error(), Err: err}
+			}
+		}
+		l.head = list[1:]
+	case strings.EqualFold(list[0], "part"):
+		for _, c := range list[1:] {
+			if err := read1(sectionClauses, &Section{}, c, "of a section"); err != nil {
+				l.As, l.Err = KeptLine, &LineError{Column: 1, Says: err.Error(), Err: err}
+			}
+		}
+		l.part = list[1:]
+	default:
+		b, err := ReadBlock(rest)
+		if err != nil {
+			l.As, l.Err = KeptLine, &LineError{Column: 1, Says: err.Error(), Err: err}
+			return true
+		}
+		l.As, l.block = HeadingLine, &b
+	}
+	return true
+}
+
+var (
+	flowTitle  = regexp.MustCompile(`(?i)^(?:.*\b)?flow(?:\s*\([^()]*\))?\s*:?$`)
+	chainTitle = regexp.MustCompile(`(?i)^(?:chain|one side through|all on one side(?: first)?|one side(?:,| then) (?:then )?the other)\s*:?$`)
+	buildLine  = regexp.MustCompile(`(?i)^build(?:ing)?[- ]?up\b\s*[:,]?\s*(.*)$`)
+	partsOf    = regexp.MustCompile(`(?i)\s*(?:,\s*)?(?:\+|\bthen add\b|\badd\b|\band then\b|\bthen\b)\s*|\s*,\s*`)
+	movesOf    = regexp.MustCompile(`(?i)\s*(?:,\s*(?:and\s+)?(?:then\s+|into\s+)?|;\s*|\s(?:then|into|straight into|followed by)\s|\s*(?:→|->|>|/)\s*|\.\s+)\s*`)
+	listTitle  = regexp.MustCompile(`^([^:]{2,60}?)\s*:\s+(\S.*)$`)
+)
+
+// building reads the rule of what follows: "Flow:", "One side through:", or a whole build up in one line: "build up kickback 8, + hydrant 6, + bird dog 5".
+func (l *TextLine) building(line string, lib *movement.Library, st Style) bool {
+	title := strings.TrimSpace(strings.TrimSuffix(line, ":"))
+	switch f := buildLine.FindStringSubmatch(line); {
+	case f != nil && strings.Trim(f[1], ": ") == "":
+		l.As, l.block = HeadingLine, &Block{Rule: BuildUp, Rounds: 1}
+		return true
+	case f != nil:
+		b := Block{Rule: BuildUp, Rounds: 1}
+		for _, w := range partsOf.Split(strings.Trim(f[1], " .:"), -1) {
+			if w = strings.TrimSpace(w); w == "" {
+				continue
+			}
+			row, err := LineIn(w, lib, st)
+			if n := len(b.Rows); err != nil && n > 0 && startsDose(w) { // + 10 pulses: of the part before it
+				if d, derr := dose.Parse(b.Rows[n-1].Dose.String() + " + " + w); derr == nil {
+					b.Rows[n-1].Dose = d
+					continue
+				}
+			}
+			if err != nil || row.IsRest() {
+				return false
+			}
+			b.Rows = append(b.Rows, row)
+		}
+		if len(b.Rows) < 2 {
+			return false
+		}
+		l.As, l.block = RowLine, &b
+		l.Row = b.Rows[0]
+		return true
+	case chainTitle.MatchString(line):
+		l.As, l.block = HeadingLine, &Block{Rule: Chain, Rounds: 1}
+		return true
+	case flowTitle.MatchString(line) && (strings.HasSuffix(line, ":") || shouted(line) || len(strings.Fields(title)) <= 3) && len([]rune(title)) <= MaxTitle:
+		if _, named := lib.Named(title); named {
+			return false
+		}
+		l.As, l.Section, l.circle = HeadingLine, title, &Block{Rule: Flow, Rounds: 1}
+		return true
+	}
+	return false
+}
+
+// several reads a line of several rows: "down dog 5 breaths, walk the dog 10", each with a dose of its own. Two are the least.
+func (l *TextLine) several(line string, lib *movement.Library, st Style) bool {
+	pieces := movesOf.Split(line, -1)
+	if len(pieces) < 2 || len(pieces) > maxPieces {
+		return false
+	}
+	var rows []Row
+	known := 0
+	for _, p := range pieces {
+		if p = strings.TrimSpace(p); p == "" {
+			return false
+		}
+		row, err := LineIn(p, lib, st)
+		if err != nil {
+			return false
+		}
+		if !row.IsRest() && row.Inline == nil {
+			known++
+		}
+		if !row.IsRest() && row.Dose.IsZero() && row.PartLevels == nil && row.Inline != nil {
+			return false
+		}
+		rows = append(rows, row)
+	}
+	if known == 0 {
+		return false
+	}
+	l.As, l.Err, l.Row, l.more, l.note = RowLine, nil, rows[0], rows[1:], ""
+	return true
+}
+
+// maxPieces is how many rows a line has at most; judgement.
+const maxPieces = 12
+
+// titledList reads a heading with its rows behind a colon: "Prone: swan prep 4, swimming 30 s".
+func (l *TextLine) titledList(line string, lib *movement.Library, st Style) bool {
+	f := listTitle.FindStringSubmatch(line)
+	if f == nil || strings.ContainsAny(f[1], "0123456789") {
+		return false
+	}
+	if _, named := lib.Named(f[1]); named {
+		return false
+	}
+	if !l.several(f[2], lib, st) {
+		row, err := LineIn(f[2], lib, st)
+		if err != nil || row.Inline != nil || !partTitle.MatchString(f[1]) {
+			return false
+		}
+		l.As, l.Err, l.Row, l.more = RowLine, nil, row, nil
+	}
+	l.Section = strings.TrimSpace(f[1])
+	return true
+}
+
 // read understands a line; begun is how far the text was before it.
 func (l *TextLine) read(line string, lib *movement.Library, st Style, begun int) {
+	if l.words(line) {
+		return
+	}
+	if title, ok := strings.CutPrefix(line, "# "); ok && strings.TrimSpace(title) != "" && len([]rune(title)) <= MaxTitle && validLine(title) { // it is a title whatever it says
+		l.As, l.Section = HeadingLine, strings.TrimSpace(title)
+		return
+	}
 	if strict.Hidden(line) >= 0 || !validLine(line) {
 		l.row(line, lib, st)
 		return
@@ -157,6 +311,8 @@ func (l *TextLine) read(line string, lib *movement.Library, st Style, begun int)
 		return
 	case l.circuit(line):
 		return
+	case l.building(line, lib, st):
+		return
 	case optionLine.MatchString(line) || greeting.MatchString(line) && !strings.ContainsAny(line, "0123456789"):
 		l.As, l.note = NoteLine, line
 		return
@@ -169,6 +325,13 @@ func (l *TextLine) read(line string, lib *movement.Library, st Style, begun int)
 		return
 	}
 	l.row(line, lib, st)
+	if l.Err != nil || l.As == NamedLine {
+		if was := *l; l.titledList(line, lib, st) || l.several(line, lib, st) {
+			return
+		} else {
+			*l = was
+		}
+	}
 	if (l.Err != nil || l.As == NamedLine && l.Row.Dose.IsZero()) && partTitle.MatchString(line) && len([]rune(line)) <= MaxTitle {
 		*l = TextLine{N: l.N, Raw: l.Raw, As: HeadingLine, Section: line}
 		return
@@ -201,6 +364,11 @@ func validLine(line string) bool {
 func (l *TextLine) row(line string, lib *movement.Library, st Style) {
 	row, err := LineIn(line, lib, st)
 	note := ""
+	if first, words, ok := strings.Cut(line, ";"); ok && err != nil { // what is behind it is about it: bridge 8; slow and even
+		if again, aerr := LineIn(first, lib, st); aerr == nil && !again.IsRest() {
+			row, err, note = again, nil, strings.TrimSpace(words)
+		}
+	}
 	if err != nil || row.Inline != nil && row.Inline.Guessed() && strings.ContainsAny(row.Inline.Name, "([") { // press ups (on knees is fine)
 		if f := aside.FindStringSubmatch(line); f != nil {
 			if again, aerr := LineIn(f[1], lib, st); aerr == nil {
@@ -325,6 +493,7 @@ func (a *adding) all(lines []TextLine) error {
 		}
 	}
 	a.endSide()
+	a.s.tidy(&a.last) // a block that nothing was put into is none
 	return nil
 }
 
@@ -367,6 +536,24 @@ type adding struct {
 
 func (a *adding) line(l *TextLine) error {
 	switch {
+	case l.head != nil:
+		for _, c := range l.head {
+			if err := read1(headClauses, a.s, c, "of a class"); err != nil {
+				return err
+			}
+		}
+		return nil
+	case l.part != nil:
+		if n := max(a.at.Section, 1); n <= len(a.s.Sections) {
+			for _, c := range l.part {
+				if err := read1(sectionClauses, &a.s.Sections[n-1], c, "of a section"); err != nil {
+					return err
+				}
+			}
+		}
+		return nil
+	case l.block != nil:
+		return a.begin(l)
 	case l.side != movement.SidesUnsaid:
 		if l.side == movement.RightOnly && len(a.left) > 0 || l.side == movement.LeftOnly && a.side == movement.LeftOnly {
 			a.endSide()
@@ -397,6 +584,9 @@ func (a *adding) line(l *TextLine) error {
 			sec.Blocks = append(sec.Blocks, *l.circle)
 			a.round, a.in = true, Path{n, len(sec.Blocks), 0}
 		}
+		if l.As == RowLine { // its rows stand behind it
+			return a.rowsOf(l)
+		}
 		return nil
 	case l.then:
 		a.endSide()
@@ -411,12 +601,69 @@ func (a *adding) line(l *TextLine) error {
 	case l.Err != nil:
 		return nil
 	}
+	return a.rowsOf(l)
+}
+
+// begin starts a block in the section that there is; the rows of a build up in one line are in it already.
+func (a *adding) begin(l *TextLine) error {
+	a.endSide()
+	a.since = nil
+	if len(a.s.Sections) == 0 {
+		if _, err := a.s.AddSection(0, "Build"); err != nil {
+			return err
+		}
+	}
+	n := a.at.Section
+	if n < 1 || n > len(a.s.Sections) {
+		n = a.s.lastUsed()
+	}
+	sec := &a.s.Sections[n-1]
+	if len(sec.Blocks) >= maxBlocks {
+		return fmt.Errorf("%s has more than %d blocks", sec.Title, maxBlocks)
+	}
+	if a.s.Rows()+len(l.block.Rows) > maxRows {
+		return fmt.Errorf("a session has at most %d rows", maxRows)
+	}
+	b := *l.block
+	b.Rows = slices.Clone(b.Rows)
+	where := len(sec.Blocks)
+	if a.at.Row > 0 && a.at.Block < len(sec.Blocks) && !a.round { // behind the row it was put behind
+		where = a.at.Block
+	}
+	sec.Blocks = slices.Insert(sec.Blocks, where, b)
+	if len(b.Rows) > 0 { // it is whole
+		a.round, a.at = false, Path{Section: n}
+		a.last = Path{n, where + 1, len(b.Rows)}
+		for range b.Rows {
+			a.rows = append(a.rows, added{like: -1})
+		}
+		return nil
+	}
+	a.round, a.in, a.at = true, Path{n, where + 1, 0}, Path{Section: n}
+	return nil
+}
+
+// rowsOf puts in the row of a line, or its rows.
+func (a *adding) rowsOf(l *TextLine) error {
+	if err := a.put(l.Row); err != nil {
+		return err
+	}
+	for _, r := range l.more {
+		if err := a.put(r); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// put puts in one row.
+func (a *adding) put(row Row) error {
 	if a.round {
 		b := a.s.Block(Path{a.in.Section, a.in.Block, 1})
 		if a.s.Rows() >= maxRows {
 			return fmt.Errorf("a session has at most %d rows", maxRows)
 		}
-		b.Rows = append(b.Rows, l.Row)
+		b.Rows = append(b.Rows, row)
 		a.rows = append(a.rows, added{like: -1})
 		a.at = Path{a.in.Section, a.in.Block, len(b.Rows)}
 		a.last = a.at
@@ -425,7 +672,7 @@ func (a *adding) line(l *TextLine) error {
 	if a.side == movement.LeftOnly && a.alike(a.right, a.left) { // all of it was listed for both: what follows is of no side
 		a.endSide()
 	}
-	to, err := a.s.AddIn(a.at, l.Row, a.lib)
+	to, err := a.s.AddIn(a.at, row, a.lib)
 	if err != nil {
 		return err
 	}

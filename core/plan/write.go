@@ -273,6 +273,13 @@ func (r Row) MarshalJSON() ([]byte, error) {
 			Locked  bool             `json:"locked,omitempty"`
 		}{r.Rest.Turn, r.Rest.Ends, r.Rest.For.Seconds(), r.Rest.Say, r.Note, r.Locked}, r.extra)
 	}
+	if r.IsKept() {
+		return strict.Join(struct {
+			Kept   string `json:"kept"`
+			Note   string `json:"note,omitempty"`
+			Locked bool   `json:"locked,omitempty"`
+		}{r.Rest.Kept, r.Note, r.Locked}, r.extra)
+	}
 	if r.IsRest() {
 		rest := r.Rest.For
 		if rest == 0 {

@@ -1,6 +1,8 @@
 package timeline
 
 import (
+	"slices"
+
 	"wavekine/core/clock"
 	"wavekine/core/dose"
 	"wavekine/core/movement"
@@ -14,7 +16,7 @@ const breathesOnce = 4
 // on one side and then on the other, where a part has sides.
 func (b *builder) buildUp(p plan.Path, blk *plan.Block, lines []line) {
 	n := blk.PartsDone()
-	parts, after := lines[:n], lines[n:]
+	parts, after := slices.DeleteFunc(slices.Clone(lines[:n]), func(l line) bool { return l.m == nil }), lines[n:]
 	first := b.first()
 	sides := []Side{Both}
 	for i := range parts {
@@ -23,7 +25,9 @@ func (b *builder) buildUp(p plan.Path, blk *plan.Block, lines []line) {
 		}
 	}
 	for k, side := range sides {
-		b.climb(parts, side, k == 1, k == 1 && blk.Second == plan.SecondWhole)
+		if len(parts) > 0 {
+			b.climb(parts, side, k == 1, k == 1 && blk.Second == plan.SecondWhole)
+		}
 		for i := range after {
 			l := &after[i]
 			if l.m == nil {

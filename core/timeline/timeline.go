@@ -109,9 +109,9 @@ type Cue struct {
 	At     clock.Span `json:"at"`
 	Cue    string     `json:"cue"`
 	Say    string     `json:"say,omitempty"` // the words, where the cue is words said at their time
-	Share  float64    `json:"-"` // of the step's length: 0 its start, 1 its end
-	Before clock.Span `json:"-"` // less so much
-	Reps   int        `json:"-"` // less so many repetitions
+	Share  float64    `json:"-"`             // of the step's length: 0 its start, 1 its end
+	Before clock.Span `json:"-"`             // less so much
+	Reps   int        `json:"-"`             // less so many repetitions
 }
 
 // In is how far into a step of a length the cue comes, where one repetition takes perRep.
@@ -1055,7 +1055,10 @@ func (b *builder) rest(l *line, s clock.Span, says string) {
 }
 
 func (b *builder) restRow(l *line) {
-	if l.row.IsTurn() {
+	switch {
+	case l.row.IsKept(): // nobody knows yet what it is
+		return
+	case l.row.IsTurn():
 		b.turnRow(l)
 		return
 	}

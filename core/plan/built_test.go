@@ -1,0 +1,91 @@
+package plan
+
+import (
+	"math/rand/v2"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"wavekine/core/movement"
+	"wavekine/core/plan/made"
+)
+
+// Documents with every word are read, stored, and said in clauses that make the same document again.
+func TestWhatIsSaidOfRowsAndBlocksIsReadBack(t *testing.T) {
+	lib := movement.Shipped()
+	r := rand.New(rand.NewPCG(12, 27))
+	seen := map[string]int{}
+	for range 3000 {
+		doc := made.Session(r, lib)
+		s, err := ReadSession(doc, lib)
+		require.NoError(t, err, string(doc))
+		was, err := Seal(s, lib)
+		require.NoError(t, err, string(doc))
+		again := s.Clone()
+		again.Each(func(p Path, b *Block, row *Row) {
+			if row.IsRest() {
+				return
+			}
+			m, err := row.Of(lib)
+			require.NoError(t, err)
+			words := JoinClauses(row.Clauses(m))
+			for _, c := range row.Clauses(m) {
+				seen[strings.SplitN(c, " ", 2)[0]]++
+			}
+			_, err = (&SetWords{At: p, Words: words}).Do(again, lib)
+			require.NoError(t, err, "%s: %s\n%s", p, words, doc)
+			require.Equal(t, words, JoinClauses(again.Row(p).Clauses(m)))
+		})
+		for i := range again.Sections {
+			sec := &again.Sections[i]
+			_, err := (&SetSectionWords{Section: Number{true, i + 1}, Words: JoinClauses(sec.Clauses())}).Do(again, lib)
+			require.NoError(t, err)
+			for j := range sec.Blocks {
+				n, err := ReadBlock(sec.Blocks[j].Words())
+				require.NoError(t, err, sec.Blocks[j].Words())
+				n.Rows = sec.Blocks[j].Rows
+				sec.Blocks[j] = n
+			}
+		}
+		now, err := Seal(again, lib)
+		require.NoError(t, err, string(doc))
+		require.JSONEq(t, string(was.Text()), string(now.Text()))
+	}
+	for _, c := range []string{"say:", "cue:", "caution:", "option:", "note:", "other", "in", "at", "by", "ends", "right:", "left:", "left", "a", "pelvis", "breath", "offers", "shows", "locked", "slow", "phases:"} {
+		assert.Positive(t, seen[c], c)
+	}
+}
+
+// The same text out and in again is the same class: documents with every word, written as lines.
+func TestTheSameTextIsTheSameClass(t *testing.T) {
+	lib := movement.Shipped()
+	r := rand.New(rand.NewPCG(11, 27))
+	n := 0
+	for range 2000 {
+		doc := made.Session(r, lib)
+		s, err := ReadSession(doc, lib)
+		require.NoError(t, err, string(doc))
+		inline := false
+		s.Each(func(_ Path, _ *Block, r *Row) { inline = inline || r.Inline != nil })
+		if inline { // its facts are no lines
+			continue
+		}
+		n++
+		s.tidy(nil)
+		s.Sections = slices.DeleteFunc(s.Sections, func(sec Section) bool { return len(sec.Blocks) == 0 }) // rows go on in an empty one of the same name
+		s.Format = SessionFormat                                                                           // it is written in the lowest that has its words
+		was, err := Seal(s, lib)
+		require.NoError(t, err)
+		text := s.Text(lib)
+		in, err := Import(t.Context(), []byte(text), "text", lib, Style{})
+		require.NoError(t, err, text)
+		require.Empty(t, in.Bad, text)
+		now, err := Seal(in.Session, lib)
+		require.NoError(t, err, "%s\n%s", text, doc)
+		require.JSONEq(t, string(was.Text()), string(now.Text()), text)
+	}
+	assert.Greater(t, n, 500)
+}
