@@ -88,6 +88,12 @@ func (c *cuePage) section(sec export.SheetSection) {
 	c.SetLineWidth(.2)
 	c.Line(cueLeft, c.y+5*k, cueRight, c.y+5*k)
 	c.y += 5.6 * k
+	c.SetFont("Helvetica", "I", 8*k)
+	c.SetTextColor(86, 96, 111)
+	for _, l := range c.wrapped(sec.Says, 186, whole) {
+		c.Text(cueLeft, c.y+3*k, l)
+		c.y += 3.6 * k
+	}
 	for _, b := range sec.Blocks {
 		c.block(b)
 	}
@@ -97,11 +103,15 @@ func (c *cuePage) section(sec export.SheetSection) {
 func (c *cuePage) block(b export.SheetBlock) {
 	k := c.k
 	if b.Words != "" {
-		c.room(14 * k)
+		c.SetFont("Helvetica", "I", 8*k)
+		lines := c.wrapped(b.Words, 186, whole)
+		c.room((10 + 4*float64(len(lines))) * k)
 		c.SetFont("Helvetica", "I", 8*k)
 		c.SetTextColor(86, 96, 111)
-		c.Text(cueLeft, c.y+3*k, c.clip(b.Words, 186))
-		c.y += 4 * k
+		for _, l := range lines {
+			c.Text(cueLeft, c.y+3*k, l)
+			c.y += 4 * k
+		}
 	}
 	from := c.y - 3.6*k
 	for _, r := range b.Rows {
@@ -156,7 +166,7 @@ func (p paperPen) small(r export.SheetRow, k float64, fine int) (lines []string)
 		}
 		return append(list, word+" "+strings.TrimSuffix(says, "."))
 	}
-	must := add(add(nil, "care:", r.Care), "note:", r.Note)
+	must := append(add(add(nil, "care:", r.Care), "note:", r.Note), r.Besides...)
 	lines = p.wrapped(strings.Join(must, " · "), w, whole)
 	may := add(add(add(nil, "breath:", r.Breath), "easier:", r.Easier), "harder:", r.Harder)
 	return append(lines, p.wrapped(strings.Join(may, " · "), w, fine)...)

@@ -117,16 +117,21 @@ func (m *moverPage) line() {
 func (m *moverPage) fits(h float64) bool { return m.y+h+cardH <= m.bottom-4 }
 
 func (m *moverPage) block(b export.SheetBlock) {
-	if b.Ruled {
+	if b.Words != "" {
 		m.line()
-		if !m.fits(8) {
+		m.SetFont("Helvetica", "I", 10.5)
+		lines := m.wrapped(b.Words, 186, whole)
+		if !m.fits(3 + 5*float64(len(lines))) {
 			m.foot()
 			m.head()
 		}
 		m.SetFont("Helvetica", "I", 10.5)
 		m.SetTextColor(86, 96, 111)
-		m.Text(12, m.y+4, m.clip(b.Words, 186))
-		m.y += 6
+		for _, l := range lines {
+			m.Text(12, m.y+4, l)
+			m.y += 5
+		}
+		m.y++
 	}
 	from := m.y - 5
 	for _, r := range b.Rows {

@@ -5,7 +5,9 @@ package export
 import (
 	"bytes"
 	"encoding/csv"
+	"encoding/json"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -13,6 +15,7 @@ import (
 	ical "github.com/arran4/golang-ical"
 
 	"wavekine/core/clock"
+	"wavekine/core/dose"
 	"wavekine/core/group"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
@@ -21,7 +24,7 @@ import (
 
 // csvHead names the columns; seconds are numbers, at is a clock time.
 var csvHead = []string{
-	"row", "section", "rule", "rounds", "on", "off", "rest", "movement", "name", "level", "dose", "sides", "right", "left", "note", "at", "seconds",
+	"row", "section", "rule", "rounds", "on", "off", "rest", "movement", "name", "level", "dose", "sides", "right", "left", "note", "words", "block words", "section words", "facts", "at", "seconds",
 }
 
 // CSV writes the rows of a session, one line each, with when each begins and how long it takes.
@@ -41,6 +44,9 @@ func CSV(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) ([]byte,
 		name, level, sides := "", "", ""
 		if m, err := r.Of(lib); err == nil && m != nil {
 			name, level, sides = m.Name, strconv.Itoa(max(1, r.Level)), r.SideRule(m).String()
+			if len(r.PartLevels) > 0 {
+				level = ""
+			}
 		}
 		side := func(o *plan.Override) string {
 			if o == nil {
@@ -52,17 +58,27 @@ func CSV(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) ([]byte,
 			}
 			return t
 		}
-		d, note := r.Dose.String(), r.Note
-		if r.IsRest() {
+		d, note, facts := r.Dose.String(), r.Note, ""
+		switch {
+		case r.IsKept():
+			d, note = "", ""
+		case r.IsRest():
 			d, note = span(r.Rest.For), r.Rest.Say
+		case len(r.PartLevels) > 0: // its words say it
+			d = ""
+		}
+		if r.Inline != nil { // all that is known of a movement that no library has
+			if b, err := json.Marshal(r.Inline); err == nil {
+				facts = string(b)
+			}
 		}
 		rounds := ""
 		if blk.Rule == plan.Rounds {
 			rounds = strconv.Itoa(blk.Rounds)
 		}
 		rec := []string{
-			p.String(), s.Sections[p.Section-1].Title, blk.Rule.String(), rounds, span(blk.On), span(blk.Off), span(blk.Rest), r.Name(), name, level, d,
-			sides, side(r.Right), side(r.Left), note, at.String(), strconv.FormatFloat(sum.Seconds(), 'f', -1, 64),
+			p.String(), s.Sections[p.Section-1].Title, blk.Rule.String(), rounds, span(blk.On), span(blk.Off), span(blk.Rest), r.InTable(), name, level, d,
+			sides, side(r.Right), side(r.Left), note, r.TableWords(), blk.TableWords(), plan.JoinClauses(s.Sections[p.Section-1].Clauses()), facts, at.String(), strconv.FormatFloat(sum.Seconds(), 'f', -1, 64),
 		}
 		for i := range rec {
 			rec[i] = plan.GuardCell(rec[i])
@@ -88,13 +104,16 @@ func Markdown(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) []b
 	b.WriteString(".\n")
 	for i, sec := range s.Sections {
 		fmt.Fprintf(&b, "\n## %s\n", mdText(sec.Title))
+		if w := SectionSays(&sec); w != "" {
+			fmt.Fprintf(&b, "\n%s\n", mdText(w))
+		}
 		for j, blk := range sec.Blocks {
 			b.WriteString("\n")
 			indent := ""
-			if says := BlockWords(&blk); says != "" && blk.Rule == plan.Straight {
-				fmt.Fprintf(&b, "%s\n\n", says)
+			if says := BlockSays(&blk); says != "" && blk.Rule == plan.Straight {
+				fmt.Fprintf(&b, "%s\n\n", mdText(says))
 			} else if says != "" { // its rows stand under it, so that their end is seen
-				fmt.Fprintf(&b, "- %s\n", says)
+				fmt.Fprintf(&b, "- %s\n", mdText(says))
 				indent = "  "
 			}
 			for k := range blk.Rows {
@@ -108,8 +127,13 @@ func Markdown(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) []b
 				if r.Note != "" {
 					fmt.Fprintf(&b, " (%s)", mdText(r.Note))
 				}
-				if m, err := r.Of(lib); err == nil && m != nil && m.Say != "" {
-					fmt.Fprintf(&b, "  \n%s  *%s*", indent, mdText(m.Say))
+				if m, err := r.Of(lib); err == nil && m != nil {
+					if says := SaidOf(r, m); says != "" {
+						fmt.Fprintf(&b, "  \n%s  *%s*", indent, mdText(says))
+					}
+					for _, w := range BesidesOf(r) {
+						fmt.Fprintf(&b, "  \n%s  %s", indent, mdText(w))
+					}
 				}
 				b.WriteString("\n")
 			}
@@ -119,58 +143,139 @@ func Markdown(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) []b
 	return []byte(b.String())
 }
 
-// BlockWords says the rule of a block; nothing for a straight one.
+// BlockWords says the rule of a block and how it is taught; nothing for a straight one of which nothing is said.
 func BlockWords(b *plan.Block) string {
-	var w string
-	switch b.Rule {
-	case plan.Chain:
-		w = "One side through: all of it on one side, then all of it on the other"
-		if b.Rest > 0 {
-			w += ", " + b.Rest.Said() + " between"
-		}
-	case plan.Rounds:
-		w = strconv.Itoa(b.Rounds) + " rounds"
-		if b.Rounds == 1 {
-			w = "1 round"
-		}
-		if b.On > 0 {
-			w += ", " + b.On.Said() + " on"
-			if b.Off > 0 {
-				w += " and " + b.Off.Said() + " off"
-			}
-		}
-		if b.Rest > 0 {
-			w += ", " + b.Rest.Said() + " between rounds"
-		}
-	default:
-		if b.Rest > 0 {
-			w = b.Rest.Said() + " rest after each"
+	var w []string
+	put := func(words ...string) { w = append(w, words...) }
+	between := func(what string) {
+		switch {
+		case b.Between != "" && b.Rest > 0:
+			put(b.Rest.Said() + what + ": " + b.Between)
+		case b.Between != "":
+			put(strings.TrimSpace(what) + ": " + b.Between)
+		case b.Rest > 0:
+			put(b.Rest.Said() + what)
 		}
 	}
-	return w
+	onOff := func() {
+		if b.On > 0 {
+			on := b.On.Said() + " on"
+			if b.Off > 0 {
+				on += " and " + b.Off.Said() + " off"
+			}
+			put(on)
+		}
+	}
+	switch b.Rule {
+	case plan.Chain:
+		put("One side through: all of it on one side, then all of it on the other")
+		onOff()
+		between(" between")
+	case plan.Rounds:
+		put(b.RuleWords())
+		onOff()
+		between(" between rounds")
+	case plan.Flow:
+		put("Flow: one out of the other, without stopping")
+		if b.Rest > 0 {
+			put(b.Rest.Said() + " rest after each")
+		}
+	case plan.BuildUp:
+		put("Build up: each part is added to those before it, as one")
+		between(" between sides")
+	default:
+		if b.Rest > 0 {
+			put(b.Rest.Said() + " rest after each")
+		}
+	}
+	return strings.Join(append(w, b.Besides()...), ", ")
+}
+
+// BlockSays is all that stands over a block on paper: its title, its rule, its note.
+func BlockSays(b *plan.Block) string {
+	var w []string
+	for _, t := range []string{b.Title, BlockWords(b), b.Note} {
+		if t != "" {
+			w = append(w, strings.TrimRight(t, ". "))
+		}
+	}
+	return strings.Join(w, ". ")
+}
+
+// SectionSays is what stands under the title of a section: how it is taught, and its note.
+func SectionSays(s *plan.Section) string {
+	w := s.Besides()
+	if s.Note != "" {
+		w = append(w, s.Note)
+	}
+	return strings.Join(w, ". ")
+}
+
+// SaidOf is what is said aloud of a row: its own words, or the movement's; and its cue.
+func SaidOf(r *plan.Row, m *movement.Movement) string {
+	says := r.Say
+	if says == "" {
+		says = m.Say
+	}
+	if r.Cue != "" {
+		says = strings.TrimSpace(says + " Cue: " + r.Cue)
+	}
+	return says
+}
+
+// BesidesOf is what else is said of a row, a line each: options in words, who should take care, words at their times.
+func BesidesOf(r *plan.Row) (out []string) {
+	for _, c := range r.Choices {
+		out = append(out, "or: "+c)
+	}
+	if r.Caution != "" {
+		out = append(out, "care: "+r.Caution)
+	}
+	for _, w := range r.Timed {
+		out = append(out, "at "+w.At.Said()+": "+w.Say)
+	}
+	return out
 }
 
 // RowName is the movement's name, or rest.
 func RowName(r *plan.Row, lib *movement.Library) string { return r.Title(lib) }
 
-// DoseIn says how much of a row is done in its block: in a timed circuit the time on, on each side half of it,
-// whatever the row says for itself; elsewhere its dose, or the movement's.
+// DoseIn says how much of a row is done in its block: where the clock ends its rows the time on, in a circuit on each side half of it, with the row's own dose
+// as the aim within it; elsewhere its dose, or the movement's, phase by phase.
 func DoseIn(b *plan.Block, r *plan.Row, m *movement.Movement) string {
-	if b != nil && b.Rule == plan.Rounds && b.On > 0 {
-		switch r.SideRule(m) {
-		case movement.Each:
-			return (b.On / 2).Said() + " each side"
-		case movement.Alternating:
-			return b.On.Said() + " alternating"
+	if b != nil && b.Timed() {
+		d := b.On.Said()
+		switch sides := r.SideRule(m); {
+		case sides == movement.Each && b.Rule == plan.Rounds:
+			d = (b.On / 2).Said() + " each side"
+		case sides == movement.Each:
+			d += " each side"
+		case sides == movement.Alternating:
+			d += " alternating"
 		}
-		return b.On.Said()
+		if aims(r.Dose) {
+			d += ", aim for " + r.Dose.String()
+		}
+		return d
+	}
+	if phases := r.Phases(); len(phases) > 0 {
+		var out []string
+		for _, p := range phases {
+			out = append(out, fmt.Sprintf("%s at level %d", p.Dose, p.Level))
+		}
+		return strings.Join(out, ", then ")
 	}
 	return r.DoseOf(m).String()
 }
 
+// aims tells whether a dose says something besides the clock: a count.
+func aims(d dose.Dose) bool {
+	return slices.ContainsFunc(d.Parts, func(p dose.Part) bool { return p.Kind != dose.Time && (p.Kind != dose.Hold || p.Count > 0) })
+}
+
 // butWords says what one side does differently: "but 6 reps on the left".
 func butWords(b *plan.Block, r *plan.Row) (out []string) {
-	timed := b != nil && b.Rule == plan.Rounds && b.On > 0
+	timed := b != nil && b.Timed()
 	for _, s := range []struct {
 		side string
 		o    *plan.Override
@@ -182,8 +287,24 @@ func butWords(b *plan.Block, r *plan.Row) (out []string) {
 		if s.o.Level > 0 {
 			w = append(w, "level "+strconv.Itoa(s.o.Level))
 		}
-		if !s.o.Dose.IsZero() && !timed {
+		switch {
+		case s.o.Dose.IsZero():
+		case timed && !aims(s.o.Dose):
+		case timed:
+			w = append(w, "aim for "+s.o.Dose.String())
+		default:
 			w = append(w, s.o.Dose.String())
+		}
+		if s.o.Tempo != nil {
+			w = append(w, s.o.Tempo.String())
+		}
+		for _, c := range s.o.Choices {
+			w = append(w, "or "+c)
+		}
+		for _, t := range []string{s.o.Say, s.o.Cue, s.o.Caution, s.o.Note} {
+			if t != "" {
+				w = append(w, "“"+t+"”")
+			}
 		}
 		if len(w) > 0 {
 			out = append(out, "but "+strings.Join(w, ", ")+" on the "+s.side)
@@ -197,7 +318,19 @@ func RowWords(r *plan.Row, lib *movement.Library) string { return RowWordsIn(nil
 
 // RowWordsIn says it of a row in its block.
 func RowWordsIn(b *plan.Block, r *plan.Row, lib *movement.Library) string {
-	if r.IsRest() {
+	switch {
+	case r.IsKept():
+		return ""
+	case r.IsTurn():
+		var w []string
+		if r.Rest.For > 0 {
+			w = append(w, r.Rest.For.Said())
+		}
+		if r.Rest.Say != "" {
+			w = append(w, r.Rest.Say)
+		}
+		return strings.Join(w, ". ")
+	case r.IsRest():
 		return strings.TrimSuffix(strings.TrimSpace(r.Rest.For.Said()+". "+r.Rest.Say), ".")
 	}
 	m, err := r.Of(lib)
@@ -212,7 +345,8 @@ func RowWordsIn(b *plan.Block, r *plan.Row, lib *movement.Library) string {
 		parts = append(parts, map[movement.Sides]string{movement.RightOnly: "right only", movement.LeftOnly: "left only", movement.Each: "each side", movement.Both: "both at once", movement.Alternating: "alternating"}[sides])
 	}
 	parts = append(parts, butWords(b, r)...)
-	if len(m.Levels) > 1 {
+	parts = append(parts, r.How(m)...)
+	if len(m.Levels) > 1 && len(r.PartLevels) == 0 {
 		parts = append(parts, m.At(r.Level).Changes)
 	}
 	return strings.Join(parts, ", ")

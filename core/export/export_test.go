@@ -101,7 +101,7 @@ func TestACircuitOnPaper(t *testing.T) {
 			doses = append(doses, r.Dose)
 		}
 	}
-	assert.Equal(t, []string{"40 s", "20 s each side, but level 1 on the left", "40 s alternating", "40 s", "15 s", "10 reps", "12 reps"}, doses)
+	assert.Equal(t, []string{"40 s, aim for 10 reps", "20 s each side, but level 1 on the left", "40 s alternating, aim for 10 pairs", "40 s", "15 s", "10 reps", "12 reps"}, doses)
 	assert.Equal(t, []bool{true, false, true}, []bool{blocks[0].Ruled, blocks[1].Ruled, blocks[2].Ruled})
 	md := string(Markdown(s, tl, lib))
 	assert.Contains(t, md, "- 2 rounds, 40 s on and 20 s off\n  - 0:00 **Squat**, 40 s")

@@ -31,6 +31,7 @@ type Sheet struct {
 // SheetSection is a section on paper.
 type SheetSection struct {
 	Title  string
+	Says   string // how it is taught, and its note
 	Blocks []SheetBlock
 }
 
@@ -52,6 +53,7 @@ type SheetRow struct {
 	Setup, Say, Breath, Pelvis string
 	Watch, Easier, Harder      string
 	Note                       string
+	Besides                    []string // options in words, who should take care, words at their times
 	Cautions                   []movement.Caution
 	Care                       string
 }
@@ -115,14 +117,14 @@ func SheetOf(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) Shee
 	})
 	n := 0
 	for i := range s.Sections {
-		ss := SheetSection{Title: s.Sections[i].Title}
+		ss := SheetSection{Title: s.Sections[i].Title, Says: SectionSays(&s.Sections[i])}
 		for j := range s.Sections[i].Blocks {
 			b := &s.Sections[i].Blocks[j]
-			sb := SheetBlock{Words: BlockWords(b), Ruled: b.Rule != plan.Straight}
+			sb := SheetBlock{Words: BlockSays(b), Ruled: b.Rule != plan.Straight || b.Title+b.Note != ""}
 			for k := range b.Rows {
 				n++
 				sp := spans[plan.Path{Section: i + 1, Block: j + 1, Row: k + 1}]
-				row := sheetRow(b, &b.Rows[k], s, lib)
+				row := sheetRow(b, &b.Rows[k], s, plan.Path{Section: i + 1, Block: j + 1, Row: k + 1}, lib)
 				row.N, row.At, row.Sum = n, sp.at, sp.sum
 				sb.Rows = append(sb.Rows, row)
 			}
@@ -135,7 +137,7 @@ func SheetOf(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) Shee
 	return sh
 }
 
-func sheetRow(b *plan.Block, r *plan.Row, s *plan.Session, lib *movement.Library) SheetRow {
+func sheetRow(b *plan.Block, r *plan.Row, s *plan.Session, at plan.Path, lib *movement.Library) SheetRow {
 	row := SheetRow{Name: RowName(r, lib), Note: r.Note}
 	m, err := r.Of(lib)
 	if r.IsRest() || err != nil || m == nil {
@@ -144,16 +146,19 @@ func sheetRow(b *plan.Block, r *plan.Row, s *plan.Session, lib *movement.Library
 	}
 	row.Move, row.Level, row.Demo = m, min(max(1, r.Level), len(m.Levels)), r.Demo
 	row.Dose, row.Changes = DoseIn(b, r, m), m.At(row.Level).Changes
-	if r.SideRule(m) == movement.Each && !strings.Contains(row.Dose, "each side") && !strings.Contains(row.Dose, "pairs") {
+	if r.SideRule(m) == movement.Each && len(r.PartLevels) > 0 {
+		row.Dose += ", each side"
+	} else if r.SideRule(m) == movement.Each && !strings.Contains(row.Dose, "each side") && !strings.Contains(row.Dose, "pairs") {
 		row.Dose += " each side"
 	}
-	for _, but := range butWords(b, r) {
+	for _, but := range append(butWords(b, r), r.How(m)...) {
 		row.Dose += ", " + but
 	}
+	st := s.StyleAt(at)
 	switch r.SideRule(m) {
 	case movement.Each:
 		row.Sides = "right, left"
-		if s.Style.First == plan.LeftFirst {
+		if st.First == plan.LeftFirst {
 			row.Sides = "left, right"
 		}
 	case movement.Alternating:
@@ -163,7 +168,8 @@ func sheetRow(b *plan.Block, r *plan.Row, s *plan.Session, lib *movement.Library
 	case movement.LeftOnly:
 		row.Sides = "left only"
 	}
-	row.Setup, row.Say, row.Breath, row.Pelvis, row.Watch = m.Setup, m.Say, m.Breath, s.Style.PelvisWords(m, row.Level), m.Fault
+	row.Setup, row.Say, row.Breath, row.Pelvis, row.Watch = m.Setup, SaidOf(r, m), m.Breath, st.PelvisWords(m, row.Level), m.Fault
+	row.Besides = BesidesOf(r)
 	row.Cautions, row.Care = m.Cautions(row.Level), m.Care
 	words := func(levels []int) string {
 		var out []string

@@ -4,6 +4,8 @@ import (
 	"bytes"
 	"encoding/csv"
 	"encoding/json"
+	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 
@@ -11,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"wavekine/core/plan"
+	"wavekine/core/plan/made"
 	"wavekine/core/timeline"
 )
 
@@ -98,4 +101,41 @@ func TestCellsWithHiddenCharacters(t *testing.T) {
 	require.NoError(t, err)
 	_, err = plan.ReadSession(doc, lib)
 	require.NoError(t, err)
+}
+
+// Documents with every word, also of movements that no library has, are the same class after a table.
+func TestTablesOfEveryWordReadBack(t *testing.T) {
+	r := rand.New(rand.NewPCG(5, 27))
+	rows := 0
+	for range 400 {
+		doc := made.Session(r, lib)
+		s, err := plan.ReadSession(doc, lib)
+		require.NoError(t, err)
+		for i := range s.Sections {
+			s.Sections[i].Blocks = slices.DeleteFunc(s.Sections[i].Blocks, func(b plan.Block) bool { return len(b.Rows) == 0 })
+		}
+		s.Sections = slices.DeleteFunc(s.Sections, func(sec plan.Section) bool { return len(sec.Blocks) == 0 }) // a table has rows only
+		s.Format = plan.SessionFormat
+		plain := func(s *plan.Session) []byte { // the first level is what a row without one is at
+			c := s.Clone()
+			c.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
+				rows++
+				if r.Level == 1 && len(r.PartLevels) == 0 {
+					r.Level = 0
+				}
+			})
+			b, err := json.Marshal(&plan.Session{Title: "T", Sections: c.Sections})
+			require.NoError(t, err)
+			return b
+		}
+		tl, err := timeline.Build(s, lib)
+		require.NoError(t, err)
+		text, err := CSV(s, tl, lib)
+		require.NoError(t, err)
+		back, bad, err := plan.ReadCSV(t.Context(), text, lib)
+		require.NoError(t, err)
+		require.Empty(t, bad, string(text))
+		require.JSONEq(t, string(plain(s)), string(plain(back)), string(text))
+	}
+	assert.Greater(t, rows, 1000)
 }

@@ -658,6 +658,37 @@ func cutTime(s string) (when, words string, ok bool) {
 // Clauses are all that is said of a row besides its movement, level and dose, with the movement it is of.
 func (r *Row) Clauses(m *movement.Movement) []string { return said1(rowClauses, &rowWords{r, m}) }
 
+// How says how a row is done besides its dose: on the other side, what changes by round, where it ends. What is said aloud of it is no part of that, nor what
+// a side does differently.
+func (r *Row) How(m *movement.Movement) []string {
+	n := *r
+	n.Right, n.Left, n.Options, n.Demo, n.Timed, n.Locked, n.Note, n.PartLevels, n.Then = nil, nil, nil, 0, nil, false, "", nil, false
+	n.Sides, n.Told = movement.SidesUnsaid, Told{Tempo: r.Tempo}
+	return n.Clauses(m)
+}
+
+// Besides says what of a block is in no other words of it: how it is led in to, how the second side goes, how it is taught.
+func (b *Block) Besides() []string {
+	n := *b
+	n.On, n.Off, n.Rest, n.Between, n.Title, n.Note = 0, 0, 0, "", "", ""
+	return n.Clauses()
+}
+
+// Besides says how a section is taught.
+func (s *Section) Besides() []string {
+	n := *s
+	n.Note = ""
+	return n.Clauses()
+}
+
+// Phases are the parts of the row's dose that are each at a level, those of one level together; none where all of it is at the row's.
+func (r *Row) Phases() []Phase {
+	if len(r.PartLevels) == 0 {
+		return nil
+	}
+	return r.phases()
+}
+
 // RowForms says what can be said of a row, in the forms it is read in.
 func RowForms() string { return formsOf(rowClauses) }
 

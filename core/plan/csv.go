@@ -12,6 +12,7 @@ import (
 	"unicode"
 
 	"wavekine/core/clock"
+	"wavekine/core/dose"
 	"wavekine/core/movement"
 	"wavekine/core/strict"
 )
@@ -82,7 +83,8 @@ func ReadCSV(ctx context.Context, text []byte, lib *movement.Library) (*Session,
 type table struct {
 	s     *Session
 	lib   *movement.Library
-	block string // what the last line said of its block
+	place string // the number of its section, as the last line said
+	block string // what it said of its block
 }
 
 // add puts one line in; the error says why it could not, and nothing has changed.
@@ -100,14 +102,23 @@ func (t *table) add(get func(string) string) error {
 		return err
 	}
 	s := t.s
-	if len(s.Sections) == 0 || title != "" && title != s.Sections[len(s.Sections)-1].Title {
+	place, _, _ := strings.Cut(get("row"), ".") // two sections may have one title
+	fresh := len(s.Sections) == 0 || title != "" && title != s.Sections[len(s.Sections)-1].Title || place != "" && t.place != "" && place != t.place
+	t.place = place
+	if fresh {
 		if title == "" {
 			title = "Build"
 		}
 		if len(s.Sections) == maxSections {
 			return fmt.Errorf("more than %d sections", maxSections)
 		}
-		s.Sections = append(s.Sections, Section{Title: title})
+		sec := Section{Title: title}
+		for _, c := range SplitClauses(get("section words")) {
+			if err := read1(sectionClauses, &sec, c, "of a section"); err != nil {
+				return fmt.Errorf("section words: %w", err)
+			}
+		}
+		s.Sections = append(s.Sections, sec)
 		t.block = ""
 	}
 	sec := &s.Sections[len(s.Sections)-1]
@@ -127,6 +138,10 @@ func (t *table) add(get func(string) string) error {
 // document may hold.
 func csvFits(section string, blk Block, row Row, lib *movement.Library) error {
 	blk.Rows = []Row{row}
+	if blk.Rule == BuildUp && (row.Then || row.IsRest()) && len(lib.All()) > 0 { // it is no part: the part is in another record
+		row.Then = true
+		blk.Rows = []Row{{Movement: lib.All()[0].Slug}, row}
+	}
 	_, err := Seal(&Session{Format: SessionFormat, Title: "A table", Sections: []Section{{Title: section, Blocks: []Block{blk}}}}, lib)
 	var r *Refused
 	if errors.As(err, &r) {
@@ -170,6 +185,40 @@ func unguardCell(s string) string {
 	return s
 }
 
+// InTable is what stands for the row in the column of movements.
+func (r *Row) InTable() string {
+	switch {
+	case r.IsTurn():
+		return "turn: " + r.Rest.Turn
+	case r.IsKept():
+		return "to mend: " + r.Rest.Kept
+	}
+	return r.Name()
+}
+
+// TableWords are what is said of a row in no other column of a table.
+func (r *Row) TableWords() string {
+	n := r.clone()
+	if r.IsRest() {
+		n.Rest = &Rest{Turn: r.Rest.Turn, Ends: r.Rest.Ends, Kept: r.Rest.Kept}
+		return n.Words(nil)
+	}
+	n.Note, n.Sides = "", movement.SidesUnsaid
+	for _, o := range []*Override{n.Right, n.Left} {
+		if o != nil {
+			o.Dose, o.Level = dose.Dose{}, 0
+		}
+	}
+	return n.Words(nil)
+}
+
+// TableWords are what is said of a block in no other column of a table.
+func (b *Block) TableWords() string {
+	n := *b
+	n.On, n.Off, n.Rest = 0, 0, 0
+	return JoinClauses(n.Clauses())
+}
+
 // csvBlock is the block of a record; neighbouring records of one place and rule share it.
 func csvBlock(get func(string) string) (b Block, key string, err error) {
 	b.Rounds = 1
@@ -179,7 +228,7 @@ func csvBlock(get func(string) string) (b Block, key string, err error) {
 		}
 	}
 	for _, name := range []string{"rounds", "on", "off"} {
-		if v := get(name); v != "" && b.Rule != Rounds && (v != "1" || name != "rounds") {
+		if v := get(name); v != "" && b.Rule != Rounds && (v != "1" || name != "rounds") && (name == "rounds" || b.Rule != Chain) {
 			return b, "", fmt.Errorf("%s %q belongs to the rule rounds", name, v)
 		}
 	}
@@ -200,30 +249,57 @@ func csvBlock(get func(string) string) (b Block, key string, err error) {
 			return b, "", fmt.Errorf("rest: %w", err)
 		}
 	}
+	for _, c := range SplitClauses(get("block words")) {
+		if err := read1(blockClauses, &b, c, "of a block"); err != nil {
+			return b, "", fmt.Errorf("block words: %w", err)
+		}
+	}
 	place, _, _ := strings.Cut(get("row")+"..", "..")
 	if i := strings.LastIndexByte(place, '.'); i > 0 {
 		place = place[:i]
 	}
-	return b, strings.Join([]string{place, get("rule"), get("rounds"), get("on"), get("off"), get("rest")}, "|"), nil
+	return b, strings.Join([]string{place, get("rule"), get("rounds"), get("on"), get("off"), get("rest"), get("block words")}, "|"), nil
 }
 
 func csvRow(get func(string) string, lib *movement.Library) (Row, error) {
 	name := get("movement")
+	if _, turn := behind(name, "turn:"); turn {
+		row, _, err := readTurnLine("turn: "+JoinClauses([]string{strings.TrimSpace(name[len("turn:"):])}), lib)
+		if err != nil {
+			return row, err
+		}
+		if err := row.setRestWords(SplitClauses(get("words"))); err != nil {
+			return row, fmt.Errorf("words: %w", err)
+		}
+		row.Rest.Say = get("note")
+		if v := get("dose"); v != "" {
+			if row.Rest.For, err = clock.Parse(v); err != nil {
+				return row, fmt.Errorf("dose: %w", err)
+			}
+		}
+		return row, nil
+	}
+	if words, kept := behind(name, "to mend:"); kept && words != "" {
+		row := Row{Rest: &Rest{Kept: words}}
+		return row, row.setRestWords(SplitClauses(get("words")))
+	}
 	if strings.EqualFold(name, "rest") {
 		if long := get("dose"); long != "" {
 			if r, err := Line("rest "+long, lib); err == nil && r.Rest.Say != "" {
 				return Row{}, fmt.Errorf("dose: %q: expected how long to rest, as in 20 s", long)
 			}
 		}
-		return Line(strings.TrimSpace("rest "+get("dose")+" "+get("note")), lib)
-	}
-	m, ok := lib.Get(name)
-	if !ok {
-		if m, ok = lib.Named(name); !ok {
-			return Row{}, fmt.Errorf("no movement %q in the library", name)
+		row, err := plainLine(strings.TrimSpace("rest "+get("dose")+" "+get("note")), lib)
+		if err != nil || get("words") == "" {
+			return row, err
 		}
+		return row, row.setRestWords(SplitClauses(get("words")))
 	}
-	row := Row{Movement: m.Slug, Note: get("note")}
+	row, m, err := csvMovement(name, get("facts"), lib)
+	if err != nil {
+		return Row{}, err
+	}
+	row.Note = get("note")
 	if v := get("level"); v != "" {
 		n, err := strconv.Atoi(v)
 		if err != nil || n < 1 || n > len(m.Levels) {
@@ -239,15 +315,6 @@ func csvRow(get func(string) string, lib *movement.Library) (Row, error) {
 			return Row{}, fmt.Errorf("dose: %w", err)
 		}
 		row.Dose = d
-	}
-	if v := get("sides"); v != "" {
-		var sd movement.Sides
-		if err := sd.UnmarshalText([]byte(v)); err != nil {
-			return Row{}, err
-		}
-		if sd != row.SideRule(m) {
-			row.Sides = sd
-		}
 	}
 	for key, to := range map[string]**Override{"right": &row.Right, "left": &row.Left} {
 		v := get(key)
@@ -273,5 +340,46 @@ func csvRow(get func(string) string, lib *movement.Library) (Row, error) {
 		}
 		*to = o
 	}
+	if err := row.addWords(SplitClauses(get("words")), m); err != nil {
+		return Row{}, fmt.Errorf("words: %w", err)
+	}
+	if v := get("sides"); v != "" {
+		var sd movement.Sides
+		if err := sd.UnmarshalText([]byte(v)); err != nil {
+			return Row{}, err
+		}
+		if sd != row.SideRule(m.As(row.Level)) {
+			row.Sides = sd
+		}
+	}
 	return row, row.Contradicts()
+}
+
+// csvMovement is the movement of a record: one of the library, one with all that is known of it in its facts, or one that is read from its name.
+func csvMovement(name, facts string, lib *movement.Library) (Row, *movement.Movement, error) {
+	if facts != "" {
+		r, v := strict.Parse([]byte(facts))
+		if r.Err() != nil {
+			return Row{}, nil, fmt.Errorf("facts: %w", r.Err())
+		}
+		row := Row{Inline: readInline(v, sessionWords{said: true, built: true})}
+		if r.Err() != nil {
+			return Row{}, nil, fmt.Errorf("facts: %w", r.Err())
+		}
+		m, err := row.Of(lib)
+		return row, m, err
+	}
+	m, ok := lib.Get(name)
+	if !ok {
+		m, ok = lib.Named(name)
+	}
+	if ok {
+		return Row{Movement: m.Slug}, m, nil
+	}
+	row, err := plainLine(name, lib)
+	if err != nil || row.IsRest() || !row.Dose.IsZero() {
+		return Row{}, nil, fmt.Errorf("no movement %q in the library, and its name does not say where it is done or what", clip(name, maxShown))
+	}
+	m, err = row.Of(lib)
+	return row, m, err
 }
