@@ -10,7 +10,7 @@ import (
 )
 
 // CodeSteps names the migrations that are code.
-const CodeSteps = "7 audiences, 8 levels"
+const CodeSteps = "7 audiences, 8 levels, 12 what never counted"
 
 // documentTable is where documents stand, with the keys of a row.
 type documentTable struct{ name, keys string }

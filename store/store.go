@@ -33,7 +33,7 @@ func Migrations(db *sql.DB, opts ...goose.ProviderOption) (*goose.Provider, erro
 	if err != nil {
 		return nil, err
 	}
-	return goose.NewProvider(goose.DialectPostgres, db, dir, append(opts, goose.WithGoMigrations(audiencesMigration, levelsMigration))...)
+	return goose.NewProvider(goose.DialectPostgres, db, dir, append(opts, goose.WithGoMigrations(audiencesMigration, levelsMigration, uncountedMigration))...)
 }
 
 // Errors that callers tell apart.

@@ -146,8 +146,8 @@ func (z *fuzz) edit(op string) (path string, f url.Values) {
 	d, s := z.desk()
 	before := map[string]url.Values{ // what must have been done for it
 		"redo": {"op": {"undo"}}, "inline": {"op": {"add"}, "line": {"kneeling leg sweeps with a band 8 each side"}}, "renew": {"op": {"add"}, "line": {"kiln stoop 8 reps"}},
-		"take":    {"op": {"add"}, "line": {"kneeling leg sweeps with a block 8 each side"}},
-		"unaside": {"op": {"aside"}, "rule": {"sides"}, "amount": {"1"}, "reason": {"ours are used to it"}},
+		"take":      {"op": {"add"}, "line": {"kneeling leg sweeps with a block 8 each side"}},
+		"mend-line": {"op": {"paste"}, "text": {"to mend: flumox the gribble 7"}}, "unaside": {"op": {"aside"}, "rule": {"sides"}, "amount": {"1"}, "reason": {"ours are used to it"}},
 	}
 	if f := before[op]; f != nil {
 		f.Set("rev", strconv.Itoa(d.Rev))
@@ -238,7 +238,20 @@ func (z *fuzz) edit(op string) (path string, f url.Values) {
 		if s.Row(p) != nil {
 			many += " " + p.String()
 		}
-		set("at", many, "rule", z.pick("chain", "rounds"))
+		set("at", many, "rule", z.pick("chain", "rounds", "flow", "build up"))
+	case "words":
+		set("at", place, "words", z.clauses("slow", "say: lift; and lower", "cue: hips", "caution: knees", "option: on the forearms", "note: ours", "locked", "ends standing", "a breath each", "offers level 1", "offers nothing", "shows level 1", "at 5 s: soften", "right: slow", "left: option: a block", "other side", "in the first pass only", "by round: 8 / 6", "by round: out / level 2", "phases: level 1 3 breaths / level 2 2 breaths", "12 s", "at the top", "whistle"))
+	case "block-words":
+		set("at", place, "words", z.pick("flow", "one side through", "3 rounds", "build up", "straight", "2 rounds; 40 s on; 20 s off", "one side through; 30 s on; 10 s off")+"; "+z.clauses("lead in 0 s", "no last off", "10 s between", "between: shake it out", "second side whole", "title: Hands and knees", "note: no stopping", "talk flowing", "brisk", "left side first", "120 beats", "half a breath each"))
+	case "section-words":
+		set("section", z.n(1, max(1, len(s.Sections))), "words", z.clauses("talk flowing", "slow", "left side first", "a breath each", "pelvis neutral", "note: quiet", "80 beats", "no last off"))
+	case "mend-line":
+		s.Each(func(p plan.Path, _ *plan.Block, r *plan.Row) {
+			if r.IsKept() {
+				place = p.String()
+			}
+		})
+		set("at", place, "line", z.line())
 	case "block":
 		set("at", place, "rounds", z.n(1, 4), "on", z.pick("", "40 s", "45"), "off", z.pick("", "20 s"), "rest", z.pick("", "15", "30 s"))
 	case "section-add":
@@ -274,6 +287,15 @@ func (z *fuzz) edit(op string) (path string, f url.Values) {
 		}
 	}
 	return "/sessions/" + d.ID + "/edit", f
+}
+
+// clauses are a few of some.
+func (z *fuzz) clauses(of ...string) string {
+	var out []string
+	for range z.r.IntN(4) {
+		out = append(out, of[z.r.IntN(len(of))])
+	}
+	return strings.Join(out, "; ")
 }
 
 func (z *fuzz) editSeries(op string) (string, url.Values) {

@@ -17,7 +17,7 @@ import (
 var exportVerb = verb{
 	name: "export", args: "--as ics|csv|markdown|pdf [--for mover] [--day N] FILE", says: "for other programs and for paper",
 	flags: func(f *flag.FlagSet, o *options) {
-		f.StringVar(&o.as, "as", "", "ics, csv, markdown or pdf")
+		f.StringVar(&o.as, "as", "", "ics, csv, markdown, text or pdf")
 		f.StringVar(&o.who, "for", "teacher", "of a pdf: teacher or mover")
 		f.IntVar(&o.day, "day", 1, "which day of a series it is, where the first side goes by the day")
 	},
@@ -39,7 +39,9 @@ func exported(c *job) error {
 	if c.opt.day < 1 {
 		return fmt.Errorf("export --day %d: expected 1 or more", c.opt.day)
 	}
-	s = s.ForDay(c.opt.day)
+	if c.opt.as != "text" { // the text is the class itself, not a day of it
+		s = s.ForDay(c.opt.day)
+	}
 	tl, err := timeline.Build(s, c.lib)
 	if err != nil {
 		return err
@@ -56,10 +58,12 @@ func exported(c *job) error {
 		b, err = export.CSV(s, tl, c.lib)
 	case as == "markdown":
 		b = export.Markdown(s, tl, c.lib)
+	case as == "text":
+		b = []byte(s.Text(c.lib))
 	case as == "ics":
 		return errors.New("a session has no date: export a series --as ics")
 	default:
-		return fmt.Errorf("export --as %q: expected ics, csv, markdown or pdf", as)
+		return fmt.Errorf("export --as %q: expected ics, csv, markdown, text or pdf", as)
 	}
 	if err != nil {
 		return err

@@ -135,7 +135,7 @@ func TestVerbsSayWhatIsWrong(t *testing.T) {
 		{`{"format":"wavekine.session/1","title":"x","sections":[{"title":"a","blocks":[{"rule":"straight","rows":[{"movement":"bird-dog","dose":"8 each bananas"}]}]}]}`, `$.sections[0].blocks[0].rows[0].dose: dose: column 3`, []string{"timeline", "-"}},
 		{strings.Repeat(" ", 5<<20), "at most 2 MB are read", []string{"check", "-"}},
 		{`{"format":"wavekine.session/1","title":"x","sections":[]}`, "a session has no date", []string{"export", "--as", "ics", "-"}},
-		{`{"format":"wavekine.session/1","title":"x","sections":[]}`, `expected ics, csv, markdown or pdf`, []string{"export", "--as", "exe", "-"}},
+		{`{"format":"wavekine.session/1","title":"x","sections":[]}`, `expected ics, csv, markdown, text or pdf`, []string{"export", "--as", "exe", "-"}},
 		{`{"format":"wavekine.series/1","title":"x","start":"2026-02-31","days":[]}`, "a date that exists", []string{"export", "--as", "ics", "-"}},
 		{"", `no movement "x"`, []string{"movements", "x"}},
 	} {
@@ -238,7 +238,7 @@ func TestClassesComeIn(t *testing.T) {
 	assert.Contains(t, read, `"asks": true`)
 	session, err = call(t, "# Build\nbird dog 8\nlevitate 8\n", "import", "--from", "text", "-")
 	require.NoError(t, err, "a text is never refused")
-	assert.Contains(t, session, "To mend: levitate 8")
+	assert.Contains(t, session, `"kept": "levitate 8"`)
 	report, err := call(t, "Build:\nbrid dog 8\nlevitate 8\n", "import", "--from", "text", "--report", "-")
 	require.NoError(t, err)
 	for _, l := range []string{`{"n":1,"text":"Build:","as":"heading","says":"Build"}`, `{"n":2,"text":"brid dog 8","as":"row","row":"1.1.1","says":"Bird dog 8 reps"}`, `{"n":3,"text":"levitate 8","as":"kept",`} {

@@ -3,6 +3,7 @@
 package lead
 
 import (
+	"slices"
 	"strings"
 
 	"wavekine/core/clock"
@@ -30,7 +31,9 @@ type Step struct {
 	Out      int64  `json:"out"` // of one breath
 	Clocked  bool   `json:"clocked,omitempty"`
 	Round    int    `json:"round,omitempty"`
-	Aim      string `json:"aim,omitempty"` // of a circuit by the clock: how many are meant within the time
+	Aim      string `json:"aim,omitempty"`   // of a circuit by the clock: how many are meant within the time
+	Part     string `json:"part,omitempty"`  // the title of its block
+	Parts    []Part `json:"parts,omitempty"` // of a build up: what is done as one, in order
 	Says     string `json:"says,omitempty"`
 	Breath   string `json:"breath,omitempty"`
 	Care     string `json:"care,omitempty"`
@@ -39,6 +42,13 @@ type Step struct {
 	EasyLvl  int    `json:"easyLevel,omitempty"` // the level that the easier one is; 0: a word only
 	Cues     []Cue  `json:"cues,omitempty"`
 	Shown    int    `json:"-"` // the level that is shown
+}
+
+// Part is one of the movements that are done as one, and its share of each repetition. Breath tells whether it has a breath of its own.
+type Part struct {
+	Name   string `json:"name"`
+	S      int64  `json:"s"`
+	Breath bool   `json:"breath,omitempty"`
 }
 
 // Told is a side in words: what is said aloud, and what whoever leads does and the others see.
@@ -50,6 +60,7 @@ type Told struct {
 // Cue is a mark within a step: at share of its length, less before milliseconds, less reps repetitions.
 type Cue struct {
 	Cue    string  `json:"cue"`
+	Say    string  `json:"say,omitempty"` // the words, where they are said at their time
 	Share  float64 `json:"share"`
 	Before int64   `json:"before"`
 	Reps   int     `json:"reps"`
@@ -94,23 +105,78 @@ func stepOf(p *plan.Session, s *timeline.Step) Step {
 		Reps: s.Reps, Breaths: s.Breaths, In: int64(in), Out: int64(out), Clocked: s.Clocked, Round: s.Round, Aim: s.Aim, Says: s.Says,
 	}
 	for _, q := range s.Cues {
-		l.Cues = append(l.Cues, Cue{q.Cue, q.Share, int64(q.Before), q.Reps})
+		l.Cues = append(l.Cues, Cue{q.Cue, q.Say, q.Share, int64(q.Before), q.Reps})
 	}
-	m := s.Move
+	if b := p.Block(s.Row); b != nil {
+		l.Part = b.Title
+	}
+	for _, piece := range s.Parts {
+		l.Parts = append(l.Parts, Part{piece.Move.Name, int64(piece.S), s.BreathIn > 0})
+	}
+	m, row := s.Move, p.Row(s.Row)
 	if m == nil {
+		if row != nil && row.IsTurn() {
+			l.Name = row.Title(nil)
+		}
 		return l
 	}
-	l.Name, l.Breath, l.Care, l.Of, l.Shown = m.Name, p.Style.Breathing(m), m.Care, len(m.Levels), s.Level
+	st := p.StyleAt(s.Row)
+	l.Name, l.Breath, l.Care, l.Of, l.Shown = m.Name, st.Breathing(m), m.Care, len(m.Levels), s.Level
 	if s.Kind.Working() || s.Kind == timeline.Switch {
 		l.Mirrored, l.Plain = told(s, m, true), told(s, m, false)
 	}
-	if w := p.Style.PelvisWords(m, s.Level); w != "" && (s.Kind.Working() || s.Kind == timeline.Setup) {
+	if row != nil && (s.Kind.Working() || s.Kind == timeline.Setup || s.Kind == timeline.Switch) {
+		l.told(&row.Told, row.Note)
+		switch {
+		case s.Side == timeline.Right && row.Right != nil:
+			l.told(&row.Right.Told, row.Right.Note)
+		case s.Side == timeline.Left && row.Left != nil:
+			l.told(&row.Left.Told, row.Left.Note)
+		}
+	}
+	if w := st.PelvisWords(m, s.Level); w != "" && (s.Kind.Working() || s.Kind == timeline.Setup) {
 		l.Says = strings.TrimSpace(l.Says + " " + w)
 	}
-	if row := p.Row(s.Row); row != nil && !m.Inline {
+	if row != nil && (!m.Inline || len(m.Levels) > 1) {
 		l.options(row, m)
 	}
+	if row != nil {
+		choices := row.Choices
+		for side, o := range map[timeline.Side]*plan.Override{timeline.Right: row.Right, timeline.Left: row.Left} {
+			if o != nil && s.Side == side {
+				choices = append(slices.Clip(choices), o.Choices...)
+			}
+		}
+		if len(choices) > 0 {
+			l.Easier = strings.Join(append(slices.DeleteFunc([]string{l.Easier}, func(w string) bool { return w == "" }), choices...), "; or ")
+		}
+	}
 	return l
+}
+
+// told puts in what is said of the row, or of the side that is on: while it is set up what is said, while it is done the cue.
+func (l *Step) told(t *plan.Told, note string) {
+	says := []string{l.Says}
+	switch {
+	case l.Kind == timeline.Setup.String() || l.Kind == timeline.Switch.String():
+		says = append(says, t.Say)
+	case t.Say != "":
+		says = []string{t.Say, t.Cue}
+	default:
+		says = append(says, t.Cue)
+	}
+	if l.Kind == timeline.Setup.String() {
+		if note != "" {
+			says = append(says, "("+note+")")
+		}
+		if t.Caution != "" {
+			says = append(says, "Care: "+t.Caution)
+		}
+	}
+	l.Says = strings.Join(slices.DeleteFunc(says, func(w string) bool { return w == "" }), " ")
+	if t.Caution != "" {
+		l.Care = strings.TrimSpace(l.Care + " " + t.Caution)
+	}
 }
 
 func told(s *timeline.Step, m *movement.Movement, mirrored bool) (t Told) {

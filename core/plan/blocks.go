@@ -116,16 +116,23 @@ func (s *Session) SetBlock(p Path, rounds int, on, off, rest clock.Span) error {
 	if b == nil {
 		return ErrNoRow
 	}
-	if b.Rule == Rounds {
+	if b.Rule == Rounds || b.Rule == Chain {
 		switch {
-		case rounds < 1 || rounds > MaxRounds:
+		case b.Rule == Rounds && (rounds < 1 || rounds > MaxRounds):
 			return fmt.Errorf("%d rounds: expected 1 to %d", rounds, MaxRounds)
 		case on < 0 || off < 0 || on > MaxPause || off > MaxPause:
 			return errors.New("expected times from 1 s to 10 min")
 		case off > 0 && on == 0:
 			return errors.New("an off time needs an on time")
 		}
-		b.Rounds, b.On, b.Off = rounds, on, off
+		if b.Rule == Rounds {
+			b.Rounds = rounds
+		}
+		b.On, b.Off = on, off
+		if on == 0 {
+			b.LeadIn = nil
+		}
+		b.NoLastOff = b.NoLastOff && off > 0
 	}
 	if rest < 0 || rest > MaxPause {
 		return errors.New("expected a rest from 1 s to 10 min")

@@ -44,6 +44,22 @@ func (p MaybePath) in(s *Session) Path {
 
 // Do adds it.
 func (c *AddLine) Do(s *Session, lib *movement.Library) (Done, error) {
+	if part, ok := strings.CutPrefix(strings.TrimSpace(c.Line), "+"); ok { // one more part of a build up
+		at := c.After.in(s)
+		if b := s.Block(at); b == nil || b.Rule != BuildUp || at.Row == 0 {
+			return Done{}, &LineError{Column: 1, Word: "+", Says: "a part is added to a build up: go to a row of it first"}
+		}
+		row, err := LineIn(strings.TrimSpace(part), lib, s.Style)
+		if err != nil {
+			return Done{}, err
+		}
+		at, err = s.AddPart(at, row)
+		return Done{"Add the part " + s.title(at, lib), at}, err
+	}
+	if l, ok := Many(c.Line, lib, s.Style); ok {
+		at, err := s.AddLines(c.After.in(s), []TextLine{l}, lib)
+		return Done{fmt.Sprintf("Add %d rows", l.Count()), at}, err
+	}
 	row, err := LineIn(c.Line, lib, s.Style)
 	if err != nil {
 		return Done{}, err

@@ -111,12 +111,30 @@ func (l *TextLine) report(lib *movement.Library, at Path) LineReport {
 		r.Says = "the other side the same"
 	case l.side != movement.SidesUnsaid:
 		r.Says = l.side.String() + " side"
+	case l.block != nil && len(l.block.Rows) > 0:
+		var parts []string
+		for i := range l.block.Rows {
+			parts = append(parts, l.block.Rows[i].saysIn(lib))
+		}
+		r.Says = "build up: " + strings.Join(parts, " + ")
+	case l.block != nil:
+		r.Says = l.block.Words()
+	case l.head != nil:
+		r.Says = "the class: " + strings.Join(l.head, "; ")
+	case l.part != nil:
+		r.Says = "the section: " + strings.Join(l.part, "; ")
+	case len(l.more) > 0:
+		list := []string{l.Row.saysIn(lib)}
+		for i := range l.more {
+			list = append(list, l.more[i].saysIn(lib))
+		}
+		r.Says = strings.TrimPrefix(l.Section+": ", ": ") + strings.Join(list, "; ")
 	case l.Section != "":
 		r.Says = l.Section
 	case l.As == NoteLine:
 		r.Says = l.note
 	default:
-		r.Says = strings.TrimSpace(l.Row.Title(lib) + " " + l.Row.Dose.String())
+		r.Says = l.Row.saysIn(lib)
 		if l.Row.Inline != nil {
 			r.Says += " · " + l.Row.Inline.Words()
 		}
@@ -131,6 +149,14 @@ func (l *TextLine) report(lib *movement.Library, at Path) LineReport {
 func (s *Session) understood() (yes bool) {
 	s.Each(func(_ Path, _ *Block, r *Row) { yes = yes || !r.IsKept() })
 	return yes
+}
+
+// saysIn is a row in a few words: its movement or what it is, and its dose.
+func (r *Row) saysIn(lib *movement.Library) string {
+	if r.IsRest() && !r.IsTurn() {
+		return r.Spoken(nil)
+	}
+	return strings.TrimSpace(r.Title(lib) + " " + r.Dose.String())
 }
 
 // Do makes a session of what was read; it refuses one without a row.

@@ -37,6 +37,15 @@ func (s *Session) Add(at Path, r Row) (Path, error) {
 		if b == nil || at.Row > len(b.Rows) {
 			return Path{}, ErrNoRow
 		}
+		if b.Rule == BuildUp && at.Row == len(b.Rows) { // what comes behind it is no part of it: a part is said with a plus
+			sec := &s.Sections[at.Section-1]
+			if at.Block == len(sec.Blocks) || !sec.Blocks[at.Block].plain() {
+				sec.Blocks = slices.Insert(sec.Blocks, at.Block, Block{Rule: Straight, Rounds: 1})
+			}
+			next := &sec.Blocks[at.Block]
+			next.Rows = slices.Insert(next.Rows, 0, r)
+			return Path{at.Section, at.Block + 1, 1}, nil
+		}
 		b.Rows = slices.Insert(b.Rows, at.Row, r)
 		return Path{at.Section, at.Block, at.Row + 1}, nil
 	}
@@ -200,6 +209,25 @@ func (s *Session) tidy(at *Path) {
 			at = nil // carried: the sections behind it do not know the place
 		}
 	}
+}
+
+// plain tells whether it is straight and nothing is said of it.
+func (b *Block) plain() bool {
+	return b.joins(&Block{}) && b.Rule == Straight
+}
+
+// AddPart puts a row into a block behind the row of a place.
+func (s *Session) AddPart(at Path, r Row) (Path, error) {
+	b := s.Block(at)
+	switch {
+	case b == nil || at.Row < 1 || at.Row > len(b.Rows):
+		return Path{}, ErrNoRow
+	case s.Rows() >= maxRows:
+		return Path{}, fmt.Errorf("a session has at most %d rows", maxRows)
+	}
+	r.Then = b.Rows[at.Row-1].Then
+	b.Rows = slices.Insert(b.Rows, at.Row, r)
+	return Path{at.Section, at.Block, at.Row + 1}, nil
 }
 
 // joins tells whether rows that follow those of another straight block may be of it: nothing is said of either alone.

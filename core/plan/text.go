@@ -58,6 +58,24 @@ type TextLine struct {
 // Says is what became of the line, in words.
 func (l *TextLine) Says(lib *movement.Library) string { return l.report(lib, Path{}).Says }
 
+// Many reads a line that is several rows, "down dog 5 breaths, walk the dog 10", or a whole build up; ok is false where it is one row or none.
+func Many(line string, lib *movement.Library, st Style) (l TextLine, ok bool) {
+	if strings.TrimSpace(line) == "" || len(line) > MaxText {
+		return l, false
+	}
+	l = TextLine{N: 1, Raw: line}
+	l.read(unbullet(strings.TrimSpace(line)), lib, st, inTheClass)
+	return l, l.Err == nil && l.Section == "" && (len(l.more) > 0 || l.block != nil && len(l.block.Rows) > 0)
+}
+
+// Count is how many rows the line is.
+func (l *TextLine) Count() int {
+	if l.block != nil {
+		return len(l.block.Rows)
+	}
+	return 1 + len(l.more)
+}
+
 // IsRow tells whether the line was understood as a row.
 func (l TextLine) IsRow() bool { return l.As == RowLine && !l.same || l.As == NamedLine }
 
@@ -627,8 +645,14 @@ func (a *adding) begin(l *TextLine) error {
 	b := *l.block
 	b.Rows = slices.Clone(b.Rows)
 	where := len(sec.Blocks)
-	if a.at.Row > 0 && a.at.Block < len(sec.Blocks) && !a.round { // behind the row it was put behind
+	if a.at.Row > 0 && a.at.Block <= len(sec.Blocks) && !a.round { // behind the row it was put behind
 		where = a.at.Block
+		if at := &sec.Blocks[a.at.Block-1]; at.Rule == Straight && a.at.Row < len(at.Rows) { // in the midst of straight rows
+			tail := *at
+			tail.Rows, tail.Title, tail.Note = slices.Clone(at.Rows[a.at.Row:]), "", ""
+			at.Rows = slices.Clip(at.Rows[:a.at.Row])
+			sec.Blocks = slices.Insert(sec.Blocks, where, tail)
+		}
 	}
 	sec.Blocks = slices.Insert(sec.Blocks, where, b)
 	if len(b.Rows) > 0 { // it is whole

@@ -69,6 +69,10 @@ type rowView struct {
 	Say, Note   string
 	Locked      bool
 	Spoken      string // as it is said, to be copied
+	Words       string // all that is said of it besides, to be changed
+	How         string // of that what is shown
+	Kept        string // a line to be mended
+	Turn        bool
 	Newer       bool   // an own movement has a newer version than the row
 	Read        string // what was read of it from its name
 	At, Sum     clock.Span
@@ -78,7 +82,11 @@ type rowView struct {
 type blockView struct {
 	Path          string
 	Rule          string
+	Label         string // what the rule is called
+	Title         string
 	Words         string
+	Note          string
+	Said          string // all of it, to be changed and copied
 	Rounds        int
 	On, Off, Rest string
 	Rows          []rowView
@@ -87,10 +95,25 @@ type blockView struct {
 type sectionView struct {
 	N      int
 	Title  string
+	Words  string // all that is said of it, to be changed
 	Blocks []blockView
 }
 
+// forms is what can be said of a row, a block or a section.
+type forms struct {
+	For  string
+	Says []string
+}
+
+// formsSaid are the forms that the bench shows to who asks.
+var formsSaid = []forms{
+	{"words", strings.Split(plan.RowForms(), "; ")},
+	{"block-words", append([]string{"flow", "one side through", "build up", "3 rounds"}, strings.Split(plan.BlockForms(), "; ")...)},
+	{"section-words", strings.Split(plan.SectionForms(), "; ")},
+}
+
 type benchView struct {
+	Forms                                 []forms
 	ID, Title, Target, Talk, Tempo, First string
 	BPM                                   string
 	Focus                                 string
@@ -118,7 +141,8 @@ type benchView struct {
 func viewBench(a *kit.Kit, c *gin.Context, cl *kit.Class, at plan.Path) (benchView, error) {
 	p, tl := cl.Plan, cl.TL
 	v := benchView{
-		ID: cl.ID, Title: p.Title, Talk: p.Talk.String(), Tempo: p.Tempo.String(), First: p.Style.Answer("first_side"), Focus: strings.Join(p.Focus, ", "),
+		Forms: formsSaid,
+		ID:    cl.ID, Title: p.Title, Talk: p.Talk.String(), Tempo: p.Tempo.String(), First: p.Style.Answer("first_side"), Focus: strings.Join(p.Focus, ", "),
 		Rev: cl.Doc.Rev, Total: tl.Total, Low: tl.Low, High: tl.High, Findings: cl.Findings, Empty: p.Rows() == 0,
 	}
 	if p.Target > 0 {
@@ -156,11 +180,11 @@ func viewBench(a *kit.Kit, c *gin.Context, cl *kit.Class, at plan.Path) (benchVi
 	spans := rowSpans(tl)
 	for i := range p.Sections {
 		sec := &p.Sections[i]
-		sv := sectionView{N: i + 1, Title: sec.Title}
+		sv := sectionView{N: i + 1, Title: sec.Title, Words: plan.JoinClauses(sec.Clauses())}
 		for j := range sec.Blocks {
 			b := &sec.Blocks[j]
 			bv := blockView{
-				Path: plan.Path{Section: i + 1, Block: j + 1, Row: 1}.String(), Rule: b.Rule.String(), Words: strings.TrimPrefix(export.BlockWords(b), "One side through: "),
+				Path: plan.Path{Section: i + 1, Block: j + 1, Row: 1}.String(), Rule: b.Rule.String(), Label: ruleLabels[b.Rule], Title: b.Title, Note: b.Note, Said: b.Words(), Words: shortWords(b),
 				Rounds: b.Rounds, On: kit.SpanText(b.On), Off: kit.SpanText(b.Off), Rest: kit.SpanText(b.Rest),
 			}
 			for k := range b.Rows {
@@ -176,6 +200,23 @@ func viewBench(a *kit.Kit, c *gin.Context, cl *kit.Class, at plan.Path) (benchVi
 	v.Undo, v.Redo, err = a.Shelf(cl).StepWords(c.Request.Context(), kit.Who(c).Studio.ID, cl.Doc.ID)
 	v.CanUndo, v.CanRedo = v.Undo != "", v.Redo != ""
 	return v, err
+}
+
+// ruleLabels are what the rules are called on the bench.
+var ruleLabels = map[plan.Rule]string{plan.Straight: "Straight", plan.Chain: "One side through", plan.Rounds: "Circuit", plan.Flow: "Flow", plan.BuildUp: "Build up"}
+
+// shortWords are the words of a block behind its label.
+func shortWords(b *plan.Block) string {
+	w := export.BlockWords(b)
+	if label, rest, ok := strings.Cut(w, ": "); ok && label == ruleLabels[b.Rule] {
+		return rest
+	}
+	return w
+}
+
+// shownApart are the clauses of a row that the bench shows in other places.
+func shownApart(c string) bool {
+	return c == "locked" || strings.HasPrefix(c, "offers ") || strings.HasPrefix(c, "shows level ") || strings.HasPrefix(c, "note: ")
 }
 
 type rowSpan struct{ at, sum clock.Span }
@@ -201,11 +242,23 @@ func viewRow(a *kit.Kit, r *plan.Row, p plan.Path, n int, spans map[plan.Path]ro
 		Path: p.String(), ID: kit.RowID(p), N: n, Dose: r.Dose.String(), Rest: r.IsRest(), Note: r.Note,
 		Locked: r.Locked, At: sp.at, Sum: sp.sum,
 	}
-	v.Spoken = r.Spoken(nil)
+	v.Words = r.Words(nil)
+	v.How = strings.Join(slices.DeleteFunc(plan.SplitClauses(r.TableWords()), shownApart), " · ")
+	v.Spoken = r.Line(nil)
 	if r.IsRest() {
-		v.Name, v.Dose, v.Sides = "Rest", r.Rest.For.Said(), "both"
+		v.Name, v.Dose, v.Sides, v.Turn, v.Kept = r.Title(nil), r.Rest.For.Said(), "both", r.IsTurn(), r.Rest.Kept
+		if v.Turn && r.Rest.For == 0 {
+			v.Dose, v.Usual = "", sp.sum.Said()
+		}
 		v.Say = r.Rest.Say
-		v.Says = fmt.Sprintf("row %d, rest %s", n, v.Dose)
+		switch {
+		case v.Kept != "":
+			v.Name, v.Says = "To mend", fmt.Sprintf("row %d, to mend: %s", n, v.Kept)
+		case v.Turn:
+			v.Says = fmt.Sprintf("row %d, %s, %s", n, v.Name, sp.sum.Said())
+		default:
+			v.Says = fmt.Sprintf("row %d, rest %s", n, v.Dose)
+		}
 		return v
 	}
 	m, err := r.Of(a.Lib)
@@ -227,7 +280,7 @@ func viewRow(a *kit.Kit, r *plan.Row, p plan.Path, n int, spans map[plan.Path]ro
 			v.Read = r.Inline.Words()
 		}
 	}
-	v.Spoken = r.Spoken(m)
+	v.Words, v.Spoken = r.Words(m), r.Line(m)
 	v.Sides, v.Own = r.SideRule(m).String(), r.Sides.String()
 	v.OneSided = v.Sides == "each"
 	side := func(o *plan.Override) string {
@@ -445,7 +498,11 @@ func understand(a *kit.Kit, c *gin.Context) {
 		a.Render(c, http.StatusOK, "bench", "understood", v)
 		return
 	}
-	row, err := plan.LineIn(line, a.Lib, cl.Plan.Style)
+	row, err := plan.LineIn(strings.TrimPrefix(strings.TrimSpace(line), "+"), a.Lib, cl.Plan.Style) // a plus makes it a part of a build up
+	many, isMany := plan.Many(line, a.Lib, cl.Plan.Style)
+	if isMany {
+		row, err = many.Row, nil
+	}
 	var le *plan.LineError
 	switch {
 	case errors.As(err, &le):
@@ -465,7 +522,10 @@ func understand(a *kit.Kit, c *gin.Context) {
 				v.Read += " · like " + like.Name
 			}
 		}
-		if m, err := row.Of(a.Lib); err == nil {
+		if isMany {
+			v.Name, v.Words, v.Read = fmt.Sprintf("%d rows", many.Count()), many.Says(a.Lib), ""
+		}
+		if m, err := row.Of(a.Lib); err == nil && m != nil {
 			v.Figure = a.Figures.Use(m, row.Level, "s")
 		}
 		add := &plan.AddLine{Line: line}

@@ -114,7 +114,9 @@
   document.addEventListener('change', function (e) {
     var f = e.target;
     if (!bench().contains(f) || f.value === f.dataset.was) return;
-    if (f.name === 'dose') {
+    if (f.name === 'mend') {
+      edit({ op: 'mend-line', at: f.closest('.row').dataset.path, line: f.value }, document.activeElement === document.body);
+    } else if (f.name === 'dose') {
       var v = { op: 'dose', at: f.closest('.row').dataset.path, dose: f.value };
       if (f.dataset.side) v.side = f.dataset.side;
       edit(v, document.activeElement === document.body);
@@ -162,8 +164,54 @@
   }
   function leave() { $('#message').textContent = ''; $('#proposed').textContent = ''; var r = row(current) || rows()[0]; if (r) go(r); }
 
+  function nameOf(r) { return r.querySelector('.name').firstElementChild.textContent.trim(); }
+
+  // ---- what is said of a row, a block or a section, changed in one line of clauses; what is typed is kept until it is stored or left
+  var saybox = $('#saybox'), saying = null;
+  var sayKey = function () { return 'wavekine.say.' + bench().dataset.id; };
+  function say(op, to, words, what, host) {
+    saying = { op: op, to: to, what: what };
+    (host.classList.contains('row') ? host : host.parentNode).insertBefore(saybox, host.classList.contains('row') ? null : host.nextSibling);
+    saybox.hidden = false; $('#saywhat').textContent = what; $('#saytold').textContent = '';
+    $$('[data-for]', saybox).forEach(function (li) { li.hidden = li.dataset.for !== op; });
+    var f = $('#saywords'); f.value = words; f.focus(); f.setSelectionRange(f.value.length, f.value.length);
+  }
+  function sayLeave() { localStorage.removeItem(sayKey()); saying = null; saybox.hidden = true; document.querySelector('main').append(saybox); var r = row(current); if (r) go(r); }
+  $('#saywords').addEventListener('input', function () { if (/\n/.test(this.value)) this.value = this.value.replace(/\s*\n/g, ' ').trim(); localStorage.setItem(sayKey(), JSON.stringify({ op: saying.op, to: saying.to, what: saying.what, words: this.value })); });
+  $('#saywords').addEventListener('keydown', function (e) {
+    if (e.key === 'Escape') { e.preventDefault(); e.stopPropagation(); sayLeave(); }
+    if (e.key === 'Enter' && !e.shiftKey) { e.preventDefault(); saybox.requestSubmit(); }
+  });
+  saybox.addEventListener('submit', function (e) {
+    e.preventDefault();
+    if (!saying) return;
+    saying.sent = true;
+    edit(Object.assign({ op: saying.op, words: $('#saywords').value.replace(/\n/g, ' ') }, saying.to), false);
+  });
+  document.addEventListener('htmx:beforeSwap', function (e) {
+    if (e.detail.target.id !== 'bench' || saybox.hidden) return;
+    document.querySelector('main').append(saybox);
+    if (saying && saying.sent) { localStorage.removeItem(sayKey()); saying = null; saybox.hidden = true; wantFocus = true; }
+  });
+  document.addEventListener('htmx:responseError', function () { if (saying) saying.sent = false; });
+  document.addEventListener('click', function (e) {
+    if (e.target.closest('[data-say-leave]')) return sayLeave();
+    var b = e.target.closest('[data-say]');
+    if (!b) return;
+    if (b.dataset.say === 'block-words') say('block-words', { at: b.dataset.at }, b.dataset.words, 'How the rows are done', b.closest('.rule'));
+    else say('section-words', { section: b.dataset.section }, b.dataset.words, 'How the section is taught', b.closest('.section-head'));
+  });
+  // After a reload what was being said is there again.
+  function sayAgain() {
+    var kept = localStorage.getItem(sayKey());
+    if (!kept) return;
+    try { kept = JSON.parse(kept); } catch (e) { return; }
+    var host = kept.op === 'section-words' ? $('[data-section="' + kept.to.section + '"] .section-head') : row(kept.to.at);
+    if (host) say(kept.op, kept.to, kept.words, kept.what, host);
+  }
+
   function act(op, path) {
-    var name = row(path) ? row(path).querySelector('.name').textContent.trim() : '';
+    var name = row(path) ? nameOf(row(path)) : '';
     switch (op) {
       case 'up': return edit({ op: 'step', at: path, by: '-1' });
       case 'down': return edit({ op: 'step', at: path, by: '1' });
@@ -180,6 +228,11 @@
         var field = $('input[name=dose]', row(path)), said = prompt(name + ': dose of the ' + op.split('-')[0] + ' side', '6 reps');
         if (said) edit({ op: 'dose', at: path, side: op.split('-')[0], dose: said }); else field.focus();
         return;
+      }
+      case 'words': return say('words', { at: path }, row(path).dataset.words, 'How ' + name + ' is done and said', row(path));
+      case 'block-words': {
+        var ul = row(path).closest('ul.rows');
+        return say('block-words', { at: path }, ul.dataset.words, 'How the rows are done', ul.previousElementSibling || row(path));
       }
       case 'note': {
         var note = prompt('Note on ' + name, '');
@@ -245,11 +298,13 @@
     edit(v, false);
   }
   function spoken() {
-    var out = [], sec = '', many = picked().map(row).filter(Boolean);
+    var out = [], sec = '', block = null, many = picked().map(row).filter(Boolean);
     many.forEach(function (r) {
       var t = r.closest('.section').querySelector('.section-title').value;
       if (t !== sec && (many.length > 1 || sec)) out.push('# ' + t);
-      sec = t;
+      var ul = r.closest('ul.rows'), words = ul.dataset.words;
+      if (ul !== block && many.length > 1 && (words !== 'straight' || block && t === sec && block.dataset.words !== 'straight')) out.push('= ' + words);
+      sec = t; block = ul;
       out.push(r.dataset.spoken);
     });
     return out.join('\n');
@@ -293,7 +348,7 @@
       e.preventDefault();
       return edit({ op: e.key === 'y' || e.shiftKey ? 'redo' : 'undo' });
     }
-    if (t.name === 'dose' && (e.key === 'Enter' || e.key === 'Escape')) {
+    if ((t.name === 'dose' || t.name === 'mend') && (e.key === 'Enter' || e.key === 'Escape')) {
       e.preventDefault();
       if (e.key === 'Escape') t.value = t.dataset.was;
       var r = t.closest('.row');
@@ -344,12 +399,16 @@
         go(next); break;
       }
       case ' ': toggle(path); break;
-      case 'Enter': { var d = $('input[name=dose]', on); d.focus(); d.select(); break; }
+      case 'Enter': { var d = $('input[name=dose], input[name=mend]', on); d.focus(); d.select(); break; }
       case '+': case '=': edit({ op: 'level', at: path, by: '1' }); break;
       case '-': edit({ op: 'level', at: path, by: '-1' }); break;
       case 's': case 'S': act('sides-next', path); break;
       case 'c': case 'C': sel('chain'); break;
       case 'r': case 'R': sel('rounds'); break;
+      case 'l': case 'L': sel('flow'); break;
+      case 'u': case 'U': sel('build up'); break;
+      case 'w': act('words', path); break;
+      case 'W': act('block-words', path); break;
       case 'd': case 'D': act('duplicate', path); break;
       case 'n': case 'N': act('note', path); break;
       case 'k': case 'K': act('lock', path); break;
@@ -459,4 +518,5 @@
   var kept = localStorage.getItem('wavekine.line.' + bench().dataset.id);
   if (kept) { add.value = kept; understand(); }
   wire();
+  sayAgain();
 })();

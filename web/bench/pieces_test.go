@@ -298,7 +298,7 @@ func TestCopyPasteAndTap(t *testing.T) {
 	p.Do(cdp.Evaluate[cdp.Void](`document.querySelector('#row-2-1-1').focus(); void 0`))
 	p.Keys(kb.ArrowDown, cdp.KeyModifiers(cdp.ModifierShift))
 	got := webtest.JsText(p, `(() => { const d = new DataTransfer(); document.activeElement.dispatchEvent(new ClipboardEvent('copy', {clipboardData: d, bubbles: true, cancelable: true})); return d.getData('text/plain'); })()`)
-	assert.Equal(t, "# Build\nBird dog level 2 8 reps + 10 pulses\nRainbow leg level 2 8 reps", got)
+	assert.Equal(t, "# Build\n= one side through; 20 s between\nBird dog level 2 8 reps + 10 pulses\nRainbow leg level 2 8 reps; left: 6 reps", got)
 	p.Do(cdp.Evaluate[cdp.Void](`(() => { const d = new DataTransfer(); d.setData('text/plain', 'squat 8\nno such thing'); document.body.dispatchEvent(new ClipboardEvent('paste', {clipboardData: d, bubbles: true, cancelable: true})); })(); void 0`))
 	p.Until(`/Add 1 row/.test(document.querySelector('#pasted').textContent)`)
 	assert.Contains(t, p.Text("#pasted"), "not understood")

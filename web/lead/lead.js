@@ -115,7 +115,7 @@
   function cues(from, to) {
     (steps[player.i].cues || []).forEach(function (c) {
       var at = player.cueAt(player.i, c);
-      if (at >= from && at < to) { if (sounds[c.cue]) sounds[c.cue](); if (c.cue !== 'start') { said = c.cue; saidUntil = now() + 2600; } }
+      if (at >= from && at < to) { if (sounds[c.cue]) sounds[c.cue](); if (c.cue !== 'start' && c.cue !== 'say') { said = c.cue; saidUntil = now() + 2600; } }
     });
   }
 
@@ -181,6 +181,25 @@
     $('l-dot').setAttribute('cx', p.x.toFixed(1)); $('l-dot').setAttribute('cy', p.y.toFixed(1));
     PATH.setAttribute('stroke-dashoffset', (LEN - at).toFixed(1));
   }
+  // What is said at its time stays until the next is said.
+  function line(st) {
+    var says = st.says || '', t = player.inStep();
+    (st.cues || []).forEach(function (c) { if (c.cue === 'say' && player.cueAt(player.i, c) <= t) says = c.say; });
+    return says;
+  }
+  // The parts of what is built up, with the one that is on in the repetition.
+  function parts(st) {
+    var ol = $('l-parts'), list = st.parts || [];
+    ol.hidden = !list.length;
+    if (!list.length) return;
+    if (ol.childElementCount !== list.length || ol.dataset.of !== String(player.i)) {
+      ol.dataset.of = String(player.i);
+      ol.replaceChildren.apply(ol, list.map(function (p) { var li = document.createElement('li'), b = document.createElement('b'); b.textContent = p.name; li.append(b); if (p.breath) li.append(' in and out'); return li; }));
+    }
+    var all = list.reduce(function (n, p) { return n + p.s; }, 0), x = player.inStep() % Math.max(1, player.perRep(player.i)) / Math.max(1, player.perRep(player.i)) * all, on = 0;
+    for (var sum = list[0].s; on < list.length - 1 && x >= sum; sum += list[++on].s);
+    Array.from(ol.children).forEach(function (li, k) { li.className = k === on ? 'on' : ''; });
+  }
   function status() {
     if (now() < saidUntil) return said;
     if (full) return 'This browser cannot keep the class: its storage is full or not allowed. Leave this page open to the end.';
@@ -192,7 +211,8 @@
   function draw() {
     if (done) return;
     var i = player.i, st = steps[i], face = i + '|' + seen.mirror + '|' + seen.easier + '|' + seen.sound + '|' + player.wait;
-    count(st); breath(st);
+    count(st); breath(st); parts(st);
+    put('l-words', line(st));
     var g = player.gone(), behind = g - (st.at + Math.min(player.inStep(), st.s)), promised = data.promised || data.total;
     var c = $('l-clock'); c.textContent = clock(g) + ' gone · ' + clock(promised - g) + ' left';
     if (Math.abs(behind) >= 5000) { var b = document.createElement('span'); b.className = behind > 0 ? 'behind' : 'ahead'; b.textContent = ' · ' + clock(Math.abs(behind)) + (behind > 0 ? ' behind' : ' ahead'); c.append(b); }
@@ -204,8 +224,7 @@
     if (face === shown) return;
     shown = face;
     put('l-name', st.name); side(st);
-    put('l-place', rowsSeen[st.row] + ' of ' + data.rows + (st.round ? ' · round ' + st.round : '') + (st.aim ? ' · aim for ' + st.aim : ''));
-    put('l-words', st.says || '');
+    put('l-place', (st.part ? st.part + ' · ' : '') + rowsSeen[st.row] + ' of ' + data.rows + (st.round ? ' · round ' + st.round : '') + (st.aim ? ' · aim for ' + st.aim : ''));
     $('l-easier').hidden = !st.easier; $('l-easier').querySelector('span').textContent = st.easier || '';
     $('l-harder').hidden = !st.harder; $('l-harder').querySelector('span').textContent = st.harder || '';
     var u = figure(seen.easier && st.figEasy ? st.figEasy : st.fig), f = figures[u];

@@ -125,6 +125,8 @@ func exportSession(a *kit.Kit, c *gin.Context) {
 		kit.Attach(c, kit.FileName(cl.Plan.Title, "csv"), "text/csv; charset=utf-8", b)
 	case "markdown":
 		kit.Attach(c, kit.FileName(cl.Plan.Title, "md"), "text/markdown; charset=utf-8", export.Markdown(cl.Plan, cl.TL, a.Lib))
+	case "text":
+		kit.Attach(c, kit.FileName(cl.Plan.Title, "txt"), "text/plain; charset=utf-8", []byte(cl.Plan.Text(a.Lib)))
 	case "pdf":
 		write, kind := draw.CueSheet, ""
 		if c.Query("for") == "mover" {
@@ -137,7 +139,7 @@ func exportSession(a *kit.Kit, c *gin.Context) {
 		}
 		kit.Attach(c, kit.FileName(cl.Plan.Title+kind, "pdf"), "application/pdf", b)
 	default:
-		a.Problem(c, http.StatusUnprocessableEntity, fmt.Sprintf("Cannot be written as %q: expected json, csv, markdown or pdf.", as))
+		a.Problem(c, http.StatusUnprocessableEntity, fmt.Sprintf("Cannot be written as %q: expected json, csv, markdown, text or pdf.", as))
 	}
 }
 

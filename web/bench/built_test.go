@@ -1,0 +1,114 @@
+package bench_test
+
+import (
+	"fmt"
+	"path"
+	"testing"
+
+	cdp "github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+
+	"wavekine/demo"
+	"wavekine/web/browsertest"
+	"wavekine/web/webtest"
+)
+
+// A class is built from the keyboard: several rows in one line, a build up in one line, a turn, a flow; what is said of a row, a block and a section is changed
+// in clauses, a wrong one loses nothing, a reload neither; a line that nobody understood is mended in its place. It is led with its parts.
+func TestHowAClassIsBuilt(t *testing.T) {
+	url, st := webtest.Site(t)
+	v := webtest.Visit(t, url).SignIn(demo.Email)
+	id := path.Base(webtest.NewSession(t, v, "All fours on thursday", "20:00"))
+	p := webtest.SignedInPage(t, url, demo.Email, 1280, 800)
+	p.Go(url + "/sessions/" + id)
+	p.Until(`window.htmx && document.readyState === 'complete'`)
+	type1 := func(line, understood string) {
+		n := webtest.Rev(p)
+		p.Click("#add")
+		p.Keys(line)
+		p.Until(fmt.Sprintf(`document.querySelector('#understood').textContent.includes(%q)`, understood))
+		p.Keys(kb.Enter)
+		webtest.Changed(p, n)
+	}
+	names := func() string { return rowNames(p) }
+	type1("cat cow 5, child's pose 3 breaths", "2 rows")
+	type1("build up kickback 8, + hydrant 6, + bird dog 5 + 10 pulses", "3 rows")
+	type1("+ thread the needle 4", "Thread the needle")
+	type1("roll up to stand", "Roll up to stand")
+	type1("squat 8", "Squat")
+	assert.Equal(t, "Cat and cow, Child's pose, Bent-knee kickback, Hydrant, Bird dog, Thread the needle, Roll up to stand, Squat", names())
+	assert.Equal(t, "Build up", p.Text(".rule b"))
+	p.Shot("built-1")
+
+	// The first two become a flow; what is said of the block, of a row and of the section.
+	p.Do(cdp.Evaluate[cdp.Void](`document.querySelector('#row-1-1-1').focus(); void 0`))
+	p.Keys(kb.ArrowDown, cdp.KeyModifiers(cdp.ModifierShift))
+	n := webtest.Rev(p)
+	p.Keys("l")
+	webtest.Changed(p, n)
+	assert.Equal(t, "Flow", p.Text(".rule b"))
+	say := func(key, words string) {
+		p.Keys(key)
+		p.Until(`!document.querySelector('#saybox').hidden && document.activeElement.id === 'saywords'`)
+		p.Do(cdp.Evaluate[cdp.Void](`document.activeElement.select(); void 0`))
+		p.Keys(words)
+	}
+	say("W", "flow; title: Hands and knees; note: no stopping")
+	n = webtest.Rev(p)
+	p.Keys(kb.Enter)
+	webtest.Changed(p, n)
+	assert.Equal(t, "Hands and knees", p.Text(".rule .aloud"))
+	p.Until(`document.activeElement.classList.contains('row')`)
+	say("w", "say: breathe out to round; whistle")
+	p.Keys(kb.Enter)
+	p.Until(`document.querySelector('#message').textContent.includes('whistle')`)
+	p.Expect("422")
+	assert.Equal(t, "say: breathe out to round; whistle", webtest.JsText(p, `document.querySelector('#saywords').value`), "nothing is lost")
+	p.Shot("built-2")
+	assert.Empty(t, p.Axe())
+	p.Keys(kb.Backspace)
+	p.Go(url + "/sessions/" + id)
+	p.Until(`document.querySelector('#saywords')?.value === 'say: breathe out to round; whistl'`) // as it was typed
+	p.Do(cdp.Evaluate[cdp.Void](`document.querySelector('#saywords').select(); void 0`))
+	p.Keys("say: breathe out to round; option: on the forearms; slow")
+	n = webtest.Rev(p)
+	p.Keys(kb.Enter)
+	webtest.Changed(p, n)
+	assert.Equal(t, "slow · say: breathe out to round · option: on the forearms", p.Text("#row-1-1-1 .how"))
+	n = webtest.Rev(p)
+	p.Click(`[data-say=section-words]`)
+	p.Keys("talk flowing; left side first" + kb.Enter)
+	webtest.Changed(p, n)
+	assert.Contains(t, p.Text(".section-head .how"), "left side first")
+
+	// A line to be mended.
+	code, body := v.Form("/sessions/"+id+"/edit", map[string][]string{"op": {"paste"}, "text": {"to mend: flumox the gribble 7"}, "rev": {fmt.Sprint(webtest.Rev(p))}}, "")
+	assert.Equal(t, 200, code, body)
+	p.Go(url + "/sessions/" + id)
+	p.Until(`document.querySelector('.to-mend input')`)
+	p.Shot("built-3")
+	n = webtest.Rev(p)
+	p.Do(cdp.Evaluate[cdp.Void](`(i => { i.focus(); i.select(); })(document.querySelector('.to-mend input')); void 0`))
+	p.Keys("bridge 10" + kb.Enter)
+	webtest.Changed(p, n)
+	assert.Contains(t, names(), "Squat, Shoulder bridge")
+	assert.Equal(t, 0, browsertest.JS[int](p, `document.querySelectorAll('.to-mend').length`))
+
+	// Led: the parts stand in a strip, the words of the row are said.
+	p.Go(url + "/sessions/" + id + "/lead")
+	p.Until(`document.querySelector('#l-name')?.textContent === 'Cat and cow'`)
+	assert.Contains(t, p.Text("#l-words"), "breathe out to round")
+	assert.Contains(t, p.Text("#l-place"), "Hands and knees")
+	p.Keys(" ")
+	for range 20 {
+		if browsertest.JS[bool](p, `document.querySelectorAll('#l-parts li').length === 4 && !document.querySelector('#l-parts').hidden`) {
+			break
+		}
+		p.Keys(kb.ArrowRight)
+	}
+	assert.Equal(t, "Bent-knee kickback + Hydrant + Bird dog + Thread the needle", p.Text("#l-name"))
+	p.Shot("built-lead")
+	assert.Empty(t, p.Axe())
+	_ = st
+}
