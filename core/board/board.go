@@ -250,40 +250,11 @@ func rowsOf(s *plan.Session, lib *movement.Library) (out []rowSaid) {
 			}
 		}
 		row := rowSaid{name: name, dose: said}
-		for _, more := range []string{sidesSaid(r), overSaid("right", r.Right), overSaid("left", r.Left), map[bool]string{true: "locked"}[r.Locked], optionsSaid(r), r.Note} {
-			if more != "" {
-				row.more = append(row.more, more)
-			}
+		if r.Sides == movement.RightOnly || r.Sides == movement.LeftOnly {
+			row.more = append(row.more, "sides "+r.Sides.String())
 		}
+		row.more = append(row.more, plan.SplitClauses(r.Words(nil))...)
 		out = append(out, row)
 	})
-	return out
-}
-
-func sidesSaid(r *plan.Row) string {
-	if r.Sides == movement.SidesUnsaid {
-		return ""
-	}
-	return "sides " + r.Sides.String()
-}
-
-func overSaid(side string, o *plan.Override) string {
-	if o == nil {
-		return ""
-	}
-	out := side
-	if o.Level > 0 {
-		out += fmt.Sprintf(" level %d", o.Level)
-	}
-	return strings.TrimSpace(out + " " + o.Dose.String())
-}
-
-func optionsSaid(r *plan.Row) (out string) {
-	if r.Options != nil {
-		out = "offers " + strings.Trim(fmt.Sprint(r.Options), "[]")
-	}
-	if r.Demo > 0 {
-		out = strings.TrimPrefix(fmt.Sprintf("%s, shows level %d", out, r.Demo), ", ")
-	}
 	return out
 }

@@ -275,14 +275,18 @@ func rowEdits(was, now *plan.Session) (out []rowEdit) {
 // sameRow tells whether two rows say the same.
 func sameRow(a, b *plan.Row) bool {
 	return a.Level == b.Level && a.Dose.String() == b.Dose.String() && a.Sides == b.Sides && saidSide(a.Right) == saidSide(b.Right) && saidSide(a.Left) == saidSide(b.Left) &&
-		a.Locked == b.Locked && a.Note == b.Note && slices.Equal(a.Options, b.Options) && (a.Options == nil) == (b.Options == nil) && a.Demo == b.Demo && a.Movement == b.Movement
+		a.Locked == b.Locked && a.Note == b.Note && slices.Equal(a.Options, b.Options) && (a.Options == nil) == (b.Options == nil) && a.Demo == b.Demo && a.Movement == b.Movement && a.SaysSame(b)
 }
 
 func saidSide(o *plan.Override) string {
 	if o == nil {
 		return ""
 	}
-	return fmt.Sprintf("%d %s", o.Level, o.Dose)
+	b, err := o.MarshalJSON()
+	if err != nil {
+		return fmt.Sprintf("%d %s", o.Level, o.Dose)
+	}
+	return string(b)
 }
 
 // carryAll does edits on another class, and tells whether any of them changed it.
@@ -361,6 +365,7 @@ func (e *rowEdit) change(r *plan.Row, b *plan.Block) bool {
 	if e.was.Demo != e.now.Demo {
 		r.Demo = e.now.Demo
 	}
+	r.TakeSaid(e.was, e.now)
 	if r.Contradicts() != nil { // sides that this day says otherwise
 		*r = was
 		return false

@@ -397,6 +397,46 @@ func (r *Row) built() bool {
 		r.Inline != nil && len(r.Inline.Levels) > 0
 }
 
+// SaysSame tells whether two rows are built and said the same way: all of them that SessionFormatBuilt has.
+func (r *Row) SaysSame(o *Row) bool {
+	if !r.built() && !o.built() {
+		return true
+	}
+	if (r.Rest == nil) != (o.Rest == nil) || r.Rest != nil && *r.Rest != *o.Rest {
+		return false
+	}
+	return JoinClauses(r.Clauses(nil)) == JoinClauses(o.Clauses(nil))
+}
+
+// TakeSaid writes into a row how another is built and said, where that was changed from what it was.
+func (r *Row) TakeSaid(was, now *Row) {
+	next := now.clone()
+	for _, f := range []struct {
+		changed bool
+		take    func()
+	}{
+		{was.Say != now.Say, func() { r.Say = next.Say }},
+		{was.Cue != now.Cue, func() { r.Cue = next.Cue }},
+		{was.Caution != now.Caution, func() { r.Caution = next.Caution }},
+		{tempoWord(was.Tempo) != tempoWord(now.Tempo), func() { r.Tempo = next.Tempo }},
+		{!slices.Equal(was.Choices, now.Choices), func() { r.Choices = next.Choices }},
+		{!slices.Equal(was.Timed, now.Timed), func() { r.Timed = next.Timed }},
+		{!slices.Equal(was.PartLevels, now.PartLevels), func() { r.PartLevels = next.PartLevels }},
+		{!slices.EqualFunc(was.ByRound, now.ByRound, func(a, b RoundChange) bool { return a.String() == b.String() }), func() { r.ByRound = next.ByRound }},
+		{was.Ends != now.Ends, func() { r.Ends = next.Ends }},
+		{was.OtherSide != now.OtherSide, func() { r.OtherSide = next.OtherSide }},
+		{was.Once != now.Once, func() { r.Once = next.Once }},
+		{was.Style.First != now.Style.First || was.Style.Paced != now.Style.Paced || was.Style.Breath != now.Style.Breath || was.Style.Pelvis != now.Style.Pelvis, func() { r.Style = next.Style }},
+	} {
+		if f.changed {
+			f.take()
+		}
+	}
+	if len(r.PartLevels) != len(r.Dose.Parts) {
+		r.PartLevels = nil
+	}
+}
+
 func (t Told) clone() Told {
 	t.Choices = slices.Clone(t.Choices)
 	return t
