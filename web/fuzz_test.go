@@ -274,6 +274,8 @@ func (z *fuzz) edit(op string) (path string, f url.Values) {
 		}
 		c := kv[z.r.IntN(len(kv))]
 		set(c[0], c[1])
+	case "cut":
+		set("to", z.pick("5", "10:00", "20 min", "40", "soon"))
 	case "aside":
 		set("rule", z.pick("sides", "head-up", "length"), "about", z.pick("", "clam"), "amount", z.pick("1", "2.5", "0"), "reason", "ours are used to it")
 	case "unaside":

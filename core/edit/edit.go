@@ -46,6 +46,7 @@ var session = map[string]func() plan.Command{
 	"aside":   func() plan.Command { return &plan.SetAside{} },
 	"unaside": func() plan.Command { return &plan.BringBack{} },
 	"mend":    func() plan.Command { return &review.Take{} },
+	"cut":     func() plan.Command { return &review.Cut{} },
 	"fit":     func() plan.Command { return &review.Fit{} },
 	"order":   func() plan.Command { return &review.Order{} },
 }

@@ -196,8 +196,8 @@ func (r *Row) LevelOf(part, level int) int {
 	return level
 }
 
-// settle takes from rows what they have no use for any more: after they were moved between blocks, or got a level that has no sides.
-func (s *Session) settle(lib *movement.Library) {
+// Settle takes from rows what they have no use for any more: after they were moved between blocks, or got a level that has no sides.
+func (s *Session) Settle(lib *movement.Library) {
 	for i := range s.Sections {
 		for j := range s.Sections[i].Blocks {
 			b := &s.Sections[i].Blocks[j]
@@ -360,7 +360,7 @@ func levelsOf(m *movement.Movement) string {
 
 // builtWords tells whether the session says anything that SessionFormatBuilt has.
 func (s *Session) builtWords() bool {
-	if s.Style.Paced > 0 {
+	if s.Style.Paced > 0 || s.Style.Sets == SetsByMovement {
 		return true
 	}
 	for i := range s.Sections {

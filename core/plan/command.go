@@ -40,7 +40,7 @@ func Apply(s *Session, lib *movement.Library, c Command) (Changed, error) {
 	if err != nil {
 		return Changed{}, err
 	}
-	next.settle(lib)
+	next.Settle(lib)
 	next.pin(lib)
 	doc, err := Seal(next, lib)
 	if err != nil {
@@ -154,6 +154,27 @@ func (s *Seconds) UnmarshalText(b []byte) error {
 	}
 	s.Span = sp
 	return nil
+}
+
+// Length is a length of a class in a form: a bare number is minutes, nothing is none.
+type Length struct{ clock.Span }
+
+// UnmarshalText reads "5", "5:00" or "5 min".
+func (l *Length) UnmarshalText(b []byte) error {
+	t := strings.TrimSpace(string(b))
+	l.Span = 0
+	if t == "" {
+		return nil
+	}
+	if _, err := strconv.Atoi(t); err == nil {
+		t += " min"
+	}
+	sp, err := clock.Parse(t)
+	if err == nil && (sp <= 0 || sp > MaxTarget) {
+		err = fmt.Errorf("%q: expected a length over 0, at most %s", clip(t, maxShown), MaxTarget)
+	}
+	l.Span = sp
+	return err
 }
 
 // title is the name of the movement of a row as the library has it; "row" where there is none.

@@ -213,7 +213,7 @@ func (c *SetDose) Do(s *Session, lib *movement.Library) (Done, error) {
 			if right, left, ok := bySides(splitWords(text)); ok && c.Side.Sides == movement.SidesUnsaid {
 				return c.bySides(s, lib, joinWords(right), joinWords(left), m)
 			}
-			d, err = DoseFor(m, text)
+			d, err = s.StyleAt(c.At).DoseIn(m, text)
 		}
 	}
 	if err != nil {

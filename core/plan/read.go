@@ -132,7 +132,11 @@ func readStyle(v strict.Value, built, keep bool) Style {
 		if q.key == "paced" && !built {
 			continue
 		}
-		q.set(&st, uint8(1+slices.Index(q.words, oneOf(o, q.key, q.words)))) // one that is not said is 0
+		words := q.words
+		if q.key == "sets" && !built {
+			words = words[AskSets-1:]
+		}
+		q.set(&st, uint8(1+slices.Index(q.words, oneOf(o, q.key, words)))) // one that is not said is 0
 	}
 	if e, ok := o.Get("mirrored"); ok {
 		st.Mirror = NotMirrored

@@ -191,7 +191,7 @@ func (s *Session) tidy(at *Path) {
 				continue
 			}
 			n := len(out)
-			if n > 0 && b.Rule == Straight && out[n-1].Rule == Straight && b.joins(&out[n-1]) {
+			if n > 0 && b.Joins(&out[n-1]) {
 				if here {
 					to = Path{i + 1, n, at.Row + len(out[n-1].Rows)}
 				}
@@ -213,7 +213,7 @@ func (s *Session) tidy(at *Path) {
 
 // plain tells whether it is straight and nothing is said of it.
 func (b *Block) plain() bool {
-	return b.joins(&Block{}) && b.Rule == Straight
+	return b.Joins(&Block{})
 }
 
 // AddPart puts a row into a block behind the row of a place.
@@ -230,9 +230,9 @@ func (s *Session) AddPart(at Path, r Row) (Path, error) {
 	return Path{at.Section, at.Block, at.Row + 1}, nil
 }
 
-// joins tells whether rows that follow those of another straight block may be of it: nothing is said of either alone.
-func (b *Block) joins(to *Block) bool {
-	return to.Rest == b.Rest && b.extra == nil && to.extra == nil && b.Title == "" && b.Note == "" && b.Manner.isZero() && to.Title == "" && to.Note == "" && to.Manner.isZero()
+// Joins tells whether the rows of a straight block may follow those of another as one: the same is said of both.
+func (b *Block) Joins(to *Block) bool {
+	return b.Rule == Straight && to.Rule == Straight && b.extra == nil && to.extra == nil && JoinClauses(b.Clauses()) == JoinClauses(to.Clauses())
 }
 
 // SetDose gives the row, or with side one side of it, a dose.

@@ -4,10 +4,14 @@ import (
 	"errors"
 	"regexp"
 	"slices"
+	"strconv"
 
 	"wavekine/core/dose"
 	"wavekine/core/movement"
 )
+
+// setsAndReps are sets with their repetitions after a comma: "four sets, eight repetitions".
+var setsAndReps = regexp.MustCompile(`(?i)\b(\d+)\s+sets\s*,\s*(\d+)\s*(?:reps?|repetitions?)\b`)
 
 var saidSets = regexp.MustCompile(`(?i)\b(\d+)\s+sets\b`)
 
@@ -16,10 +20,13 @@ var saidSets = regexp.MustCompile(`(?i)\b(\d+)\s+sets\b`)
 // written into the row, so that a later change of the house re-reads nothing.
 func LineIn(text string, lib *movement.Library, st Style) (Row, error) {
 	row, err := Line(text, lib)
-	var de *dose.Error
-	if errors.As(err, &de) && st.Sets == SetsArePairs && de.Could(dose.Pairs) && saidSets.MatchString(text) {
-		if again, aerr := Line(saidSets.ReplaceAllString(text, "$1 pairs"), lib); aerr == nil {
-			row, err = again, nil
+	if asksSets(err, text) && st.Sets != AskSets {
+		if plain, perr := Line(saidSets.ReplaceAllString(text, "$1 reps"), lib); perr == nil && !plain.IsRest() { // what it is of
+			if m, merr := plain.Of(lib); merr == nil && m != nil {
+				if again, aerr := Line(st.setsOf(m, text), lib); aerr == nil {
+					row, err = again, nil
+				}
+			}
 		}
 	}
 	if err != nil || row.IsRest() {
@@ -37,6 +44,43 @@ func LineIn(text string, lib *movement.Library, st Style) (Row, error) {
 		row.Dose.Per = dose.Pairs
 	}
 	return row, nil
+}
+
+// asksSets tells whether a dose was refused because nobody says what its sets are.
+func asksSets(err error, text string) bool {
+	var de *dose.Error
+	return errors.As(err, &de) && de.Could(dose.Pairs) && saidSets.MatchString(text)
+}
+
+// setsOf says what "ten sets" means for a movement: in a school where they are pairs right and left once; else what the movement makes of it (common practice,
+// no source).
+func (st Style) setsOf(m *movement.Movement, text string) string {
+	if f := setsAndReps.FindStringSubmatch(text); f != nil {
+		sets, _ := strconv.Atoi(f[1])
+		reps, _ := strconv.Atoi(f[2])
+		if m.Sides == movement.Alternating && reps == 2*sets { // the same said twice: a set is right and left once
+			return setsAndReps.ReplaceAllString(text, "$1 pairs")
+		}
+		return setsAndReps.ReplaceAllString(text, "$1 x $2 reps")
+	}
+	switch {
+	case st.Sets == SetsArePairs, m.Sides == movement.Alternating:
+		return saidSets.ReplaceAllString(text, "$1 pairs")
+	case onOf(m).Ways:
+		return saidSets.ReplaceAllString(text, "$1 each way")
+	}
+	return saidSets.ReplaceAllString(text, "$1 reps")
+}
+
+// DoseIn reads a dose of a movement in a school, as DoseFor: what its sets are is the school's or the movement's.
+func (st Style) DoseIn(m *movement.Movement, text string) (dose.Dose, error) {
+	d, err := DoseFor(m, text)
+	if asksSets(err, text) && st.Sets != AskSets {
+		if again, aerr := DoseFor(m, st.setsOf(m, text)); aerr == nil {
+			return again, nil
+		}
+	}
+	return d, err
 }
 
 // AddIn puts a row behind a place like Add; in a school that works side by side it joins a one-sided row

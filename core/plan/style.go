@@ -87,7 +87,8 @@ const (
 )
 
 const (
-	AskSets SetsWay = iota + 1
+	SetsByMovement SetsWay = iota + 1 // right and left once where it switches, front and back once in a kick, one repetition elsewhere
+	AskSets
 	SetsArePairs
 )
 
@@ -141,7 +142,7 @@ var questions = []question{
 	asks("breath", func(st *Style) *BreathWay { return &st.Breath }, "nose-mouth", "nose-nose", "on effort", "free"),
 	asks("order", func(st *Style) *OrderWay { return &st.Order }, "free", "classical"),
 	asks("sides", func(st *Style) *SidesWay { return &st.Sides }, "each", "chain", "alternating"),
-	asks("sets", func(st *Style) *SetsWay { return &st.Sets }, "ask", "pairs"),
+	asks("sets", func(st *Style) *SetsWay { return &st.Sets }, "by movement", "ask", "pairs"),
 	asks("count", func(st *Style) *CountWay { return &st.Count }, "singles", "pairs"),
 	asks("warm_up", func(st *Style) *WarmUpWay { return &st.WarmUp }, "inside", "assumed"),
 	asks("symmetry", func(st *Style) *Symmetry { return &st.Symmetry }, "same", "more on the tighter side"),

@@ -19,7 +19,13 @@ func TestWordsOfASchool(t *testing.T) {
 		style Style
 		want  string // empty: refused
 	}{
-		{"single straight leg stretch 10 sets", Style{}, ""},
+		{"single straight leg stretch 10 sets", Style{Sets: AskSets}, ""},
+		{"single straight leg stretch 10 sets", Style{}, "10 pairs"}, // right and left once
+		{"wrist circles 4 sets", Style{}, "4 each way"},
+		{"side kick 10 sets", Style{}, "10 reps"}, // one is front and back
+		{"squat 10 sets", Style{}, "10 reps"},
+		{"single leg stretch 4 sets, 8 repetitions", Style{}, "4 pairs"}, // eight switches
+		{"squat 4 sets, 8 reps", Style{}, "4 x 8 reps"},
 		{"single straight leg stretch 10 sets", pairs, "10 pairs"},
 		{"single straight leg stretch 10", Style{}, "10 reps"},
 		{"single straight leg stretch 10", pairs, "10 pairs"},

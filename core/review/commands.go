@@ -92,6 +92,25 @@ func (c *Fit) Do(s *plan.Session, lib *movement.Library) (plan.Done, error) {
 	return plan.Done{Says: says}, nil
 }
 
+// Cut drops whole rows, chains and rounds of a session until it is not longer than a time; see solve.CutTo.
+type Cut struct {
+	To     plan.Length     `form:"to,parser=encoding.TextUnmarshaler"`
+	Within context.Context `form:"-"` // ends the search; nil: nothing does
+}
+
+// Do cuts it.
+func (c *Cut) Do(s *plan.Session, lib *movement.Library) (plan.Done, error) {
+	if c.To.Span == 0 {
+		return plan.Done{}, errors.New("say how long it may be, as in 5:00")
+	}
+	cut, err := solve.CutTo(orForever(c.Within), s, lib, c.To.Span)
+	if err != nil {
+		return plan.Done{}, err
+	}
+	*s = *cut.Session
+	return plan.Done{Says: "Cut to " + c.To.String()}, nil
+}
+
 // Order puts a session's rows in the order that changes position least. Whoever makes the command gives the limits of
 // the house.
 type Order struct {

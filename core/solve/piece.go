@@ -157,14 +157,14 @@ func pieceOf(b plan.Block, after *plan.Block, lib *movement.Library) Piece {
 	return p
 }
 
-// Join puts pieces back into blocks, in their order; neighbouring straight rows under the same rest become one block.
+// Join puts pieces back into blocks, in their order; neighbouring straight rows of which the same is said become one block.
 func Join(ps []Piece) (out []plan.Block) {
 	for _, p := range ps {
 		for _, b := range []*plan.Block{&p.Block, p.After} {
 			if b == nil {
 				continue
 			}
-			if n := len(out); n > 0 && b.Rule == plan.Straight && out[n-1].Rule == plan.Straight && out[n-1].Rest == b.Rest {
+			if n := len(out); n > 0 && b.Joins(&out[n-1]) {
 				out[n-1].Rows = append(slices.Clip(out[n-1].Rows), b.Rows...)
 				continue
 			}

@@ -31,6 +31,8 @@ func command(a *kit.Kit, c *gin.Context, cl *kit.Class, f url.Values) (plan.Comm
 		cmd.Findings = cl.Findings
 	case *review.Fit:
 		cmd.Limits, cmd.Within = kit.Who(c).House.Limits, kit.Bounded(c)
+	case *review.Cut:
+		cmd.Within = kit.Bounded(c)
 	case *review.Order:
 		cmd.Limits, cmd.Within = kit.Who(c).House.Limits, kit.Bounded(c)
 	case *plan.PasteLines:

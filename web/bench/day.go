@@ -24,6 +24,7 @@ type dayView struct {
 	Load, Target           string // effort x minutes
 	Kept                   string // the kept session that the day still names
 	Behind                 string // what stands behind the wave
+	Knowing                string // how long it is where everybody was there on the days before; empty: no shorter
 	Carry                  string // what was changed last, that other days have too
 	Later, Every           int    // how many of them: later ones, all
 }
@@ -65,6 +66,13 @@ func viewDay(a *kit.Kit, c *gin.Context, cl *kit.Class) (*dayView, error) {
 	v := &dayView{
 		Series: cl.Doc.ID, Title: cl.Series.Title, Board: "/series/" + cl.Doc.ID, N: cl.Day, Days: len(cl.Series.Days), Date: cl.Series.Date(cl.Day - 1).Format("Mon 2 January"),
 		Kind: d.Kind, Theme: d.Theme, Because: d.Because, Kept: d.Ref, Load: fmt.Sprintf("%.0f", series.Load(cl.TL)),
+	}
+	knowing, err := a.Knowing(c, cl)
+	if err != nil {
+		return nil, err
+	}
+	if knowing != nil {
+		v.Knowing = knowing.Total.String()
 	}
 	if d.Peak {
 		v.Kind = "peak"

@@ -27,6 +27,7 @@ type proposal struct {
 	Mend                    string
 	Days                    []board.Change // of a series
 	Scope                   string
+	To                      string // the length of a cut
 }
 
 // propose previews what a command would change, before it does: fit, best order, a mend of a finding. What is
@@ -62,6 +63,18 @@ func propose(a *kit.Kit, c *gin.Context) {
 			return
 		}
 		cmd, v.Title, v.Take, v.Says = &plan.Become{Session: o.Session}, "Best order", o.Better(), o.Says()
+	case "cut":
+		var to plan.Length
+		if err := to.UnmarshalText([]byte(c.Query("to"))); err != nil || to.Span == 0 {
+			a.Refuse(c, fmt.Errorf("cut to %q: say how long it may be, as in 5:00", c.Query("to")))
+			return
+		}
+		cut, err := solve.CutTo(kit.Bounded(c), cl.Plan, a.Lib, to.Span)
+		if err != nil {
+			a.FailEdit(c, err)
+			return
+		}
+		cmd, v.Title, v.Says, v.Take, v.To = &plan.Become{Session: cut.Session}, "Cut to "+to.String(), cut.Says(), len(cut.Dropped) > 0, to.String()
 	case "mend":
 		f, m, ok := review.Find(cl.Findings, c.Query("id"))
 		if !ok {

@@ -100,3 +100,27 @@ func (a *Kit) DayOf(c *gin.Context, id string) string {
 	}
 	return ""
 }
+
+// Knowing is the class of a day as it is for people who were there on all days of the series before: what they have met is set up with fewer words. nil where
+// it is no day of a series, or nothing of it was met before.
+func (a *Kit) Knowing(c *gin.Context, cl *Class) (*timeline.Timeline, error) {
+	if cl.Day < 2 || cl.Series == nil {
+		return nil, nil
+	}
+	known := timeline.Known{}
+	for n := 1; n < cl.Day; n++ {
+		if d := &cl.Series.Days[n-1]; d.Rest || d.Empty() {
+			continue
+		}
+		was, err := a.ClassOfDay(c, cl.Doc, cl.Series, n)
+		if err != nil {
+			continue // it is gone: its own page says so
+		}
+		known.Meet(was.Plan, a.Lib)
+	}
+	tl, err := timeline.BuildKnown(cl.Plan, a.Lib, known)
+	if err != nil || cl.TL != nil && tl.Total == cl.TL.Total {
+		return nil, err
+	}
+	return tl, nil
+}

@@ -89,6 +89,16 @@ func showLead(a *kit.Kit, c *gin.Context) {
 		a.Fail(c, err)
 		return
 	}
+	if c.Query("known") != "" { // everybody was there on the days before
+		tl, err := a.Knowing(c, cl)
+		if err != nil {
+			a.Fail(c, err)
+			return
+		}
+		if tl != nil {
+			cl.TL = tl
+		}
+	}
 	if len(cl.TL.Steps) == 0 {
 		a.Problem(c, http.StatusUnprocessableEntity, "There is nothing to lead yet: add a movement to this session first.")
 		return
