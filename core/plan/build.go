@@ -201,6 +201,9 @@ func (s *Session) Settle(lib *movement.Library) {
 	for i := range s.Sections {
 		for j := range s.Sections[i].Blocks {
 			b := &s.Sections[i].Blocks[j]
+			if b.Rule == BuildUp && len(b.Rows) > 0 && b.Rows[0].noPart() { // its parts were taken out
+				b.Rule, b.Second, b.Between = Straight, SecondClimbs, ""
+			}
 			then := false
 			for k := range b.Rows {
 				r := &b.Rows[k]
@@ -223,9 +226,12 @@ func (s *Session) Settle(lib *movement.Library) {
 						r.ByRound[n].On = 0
 					}
 				}
-				if r.Right != nil || r.Left != nil {
-					if m, err := r.Of(lib); err == nil && m != nil && r.SideRule(m) == movement.Both {
-						r.Right, r.Left = nil, nil
+				if r.Right != nil || r.Left != nil || r.OtherSide {
+					if m, err := r.Of(lib); err == nil && m != nil {
+						if r.SideRule(m) == movement.Both {
+							r.Right, r.Left = nil, nil
+						}
+						r.OtherSide = r.OtherSide && r.SideRule(m) == movement.Each
 					}
 				}
 				then = b.Rule == BuildUp && k > 0 && (then || r.Then || r.IsRest() && !r.IsKept()) // a rest is no part
@@ -236,6 +242,11 @@ func (s *Session) Settle(lib *movement.Library) {
 			}
 		}
 	}
+}
+
+// noPart tells whether a row cannot be a part of a build up.
+func (r *Row) noPart() bool {
+	return r.IsRest() && !r.IsKept() || r.Dose.SetCount() > 1 && r.Then || len(r.PartLevels) > 0 && r.Then
 }
 
 // passes is how many times a block goes through its rows where they may change from one time to the next; 0: they may not.

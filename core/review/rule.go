@@ -35,7 +35,7 @@ func init() {
 		suitsRule, headUpRule, wristsRule, leverRule, sidesRule, cautionRule, leverEarlyRule, lengthRule, noRestRule, oneWayRule, twiceRule, offTimeRule, onOffRule,
 		forwardRule, earlyRule, peakRule, settleRule, changesRule, risesRule, kitRule, spineRule, orderRule, optionsRule,
 		holdRule, breathRule, newRule, onBackRule, isometricRule, bendingRule, balanceRule, prereqRule, roundsRule, farDoseRule, noNumberRule, promiseRule,
-		kitLateRule, unshownRule, hiddenRule,
+		kitLateRule, unshownRule, hiddenRule, spokenRule, mendRule,
 	}
 }
 

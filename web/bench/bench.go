@@ -40,6 +40,7 @@ var Screen = kit.Screen{
 		in.GET("/sessions/:id/document", a.With(kit.RawDocument("sessions")))
 		in.GET("/sessions/:id/options", a.With(showOptions))
 		in.GET("/sessions/:id/named", a.With(showNamed))
+		in.GET("/sessions/:id/around", a.With(showAround))
 		in.GET("/sessions/:id/history", a.With(showHistory))
 		in.GET("/sessions/:id/compare", a.With(compare))
 		in.GET("/sessions/:id/propose", a.With(propose))

@@ -15,6 +15,7 @@ import (
 	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/review"
+	"wavekine/core/solve"
 	"wavekine/web/kit"
 )
 
@@ -107,6 +108,50 @@ func showOptions(a *kit.Kit, c *gin.Context) {
 		list = append(list, o)
 	})
 	a.Render(c, http.StatusOK, "bench", "options", list)
+}
+
+// aroundView is what goes before and after a class.
+type aroundView struct{ Before, After []aroundRow }
+
+type aroundRow struct {
+	ID string
+	solve.Around
+}
+
+// mostLooked is of how many kept sessions it is asked whether they go with one; the last changed.
+const mostLooked = 60
+
+// showAround shows the studio's sessions that go before and after this one; asked for when it is looked at.
+func showAround(a *kit.Kit, c *gin.Context) {
+	cl, err := a.Opened(c)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	ds, err := a.Store.Sessions.List(c.Request.Context(), kit.Who(c).Studio.ID)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	ids := map[*plan.Session]string{}
+	var others []*plan.Session
+	for _, d := range ds[:min(len(ds), mostLooked)] {
+		if d.ID == cl.ID {
+			continue
+		}
+		if s, err := plan.ReadSession(d.Doc, a.Lib); err == nil { // one that cannot be read says so itself
+			ids[s] = d.ID
+			others = append(others, s)
+		}
+	}
+	before, after := solve.GoesWith(cl.Plan, others, a.Lib)
+	rows := func(list []solve.Around) (out []aroundRow) {
+		for _, x := range list {
+			out = append(out, aroundRow{ids[x.Session()], x})
+		}
+		return out
+	}
+	a.Render(c, http.StatusOK, "bench", "around", aroundView{rows(before), rows(after)})
 }
 
 // namedRow is a row that was read from its name, to be put right.
