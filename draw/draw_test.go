@@ -53,7 +53,7 @@ func TestWaveTellsTheSidesApart(t *testing.T) {
 	assert.Contains(t, w, "href=\"#row-1-1-2\"")
 	assert.Contains(t, w, ">hands and knees<")
 	assert.Contains(t, w, "&lt;&amp;&#34;")
-	assert.Contains(t, WaveWords(tl), "Right 0:40, left 0:40. 1 changes of position")
+	assert.Contains(t, WaveWords(tl), "Right 1:16, left 1:16. 1 changes of position")
 	wellFormed(t, SmallWave(tl, 120, 40, "x"))
 	// A forgotten side leaves nothing below the line.
 	_, lop := wave(t, `{"movement":"bird-dog","sides":"right","dose":"8 reps"}`)

@@ -29,12 +29,12 @@ func Example() {
 	// Output:
 	// # Short
 	//
-	// 3:13, somewhere from 2:48 to 3:42.
+	// 3:45, somewhere from 3:17 to 4:17.
 	//
 	// ## Build
 	//
 	// - 0:00 **Bird dog**, 8 each side, leg floats to hip height
 	//   *Slide the leg long and let it float. A cup of tea stays on the low back.*
-	// - 1:25 **Shoulder bridge**, 6 reps, both feet down
+	// - 1:57 **Shoulder bridge**, 6 reps, both feet down
 	//   *Tail, waist, ribs, one after another. Knees reach away. And melt back down.*
 }

@@ -122,11 +122,11 @@ func TestOnAndOff(t *testing.T) {
 			b := c.Session.Sections[1].Blocks[0]
 			assert.Equal(t, plan.Rounds, b.Rule, "%s: day %d", text, c.N)
 			assert.Contains(t, []clock.Span{onOffs[0][0], onOffs[1][0], onOffs[2][0], onOffs[3][0]}, b.On, "%s: day %d", text, c.N)
-			assert.GreaterOrEqual(t, b.On+b.Off, 60*clock.Second, "%s: day %d", text, c.N)
+			assert.GreaterOrEqual(t, b.On+b.Off, 55*clock.Second, "%s: day %d", text, c.N) // a mend may take five seconds of the time on
 			assert.LessOrEqual(t, b.On+b.Off, 75*clock.Second, "%s: day %d: the off time reaches the next position", text, c.N)
 			if c.Kind == Work {
-				assert.GreaterOrEqual(t, b.On, before, "%s: day %d", text, c.N)
-				before = b.On
+				assert.GreaterOrEqual(t, b.On, before-5*clock.Second, "%s: day %d", text, c.N)
+				before = max(before, b.On)
 			}
 			top = max(top, b.On)
 		}

@@ -26,5 +26,5 @@ func Example() {
 	l := ledger.Of(tl)
 	fmt.Println(l.About(), l.Right.Time == l.Left.Time)
 	// Output:
-	// [gluteals hamstrings deep core upper back] true
+	// [gluteals deep core upper back hamstrings] true
 }

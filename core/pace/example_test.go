@@ -31,7 +31,7 @@ func Example() {
 		fmt.Printf("%s %.2f\n", part.Key(), p.Whole[part].Factor)
 	}
 	// Output:
-	// ~tempo 1.07
-	// ~talk 1.07
-	// ~changes 1.07
+	// ~tempo 1.06
+	// ~talk 1.06
+	// ~changes 1.06
 }

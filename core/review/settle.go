@@ -4,6 +4,7 @@ import (
 	"fmt"
 
 	"wavekine/core/clock"
+	"wavekine/core/dose"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/timeline"
@@ -77,13 +78,36 @@ func findSettle(l *look, _ *Rule) []Finding {
 	if !ok {
 		return []Finding{f}
 	}
-	f.Mends = []Mend{{ID: "settle-" + slug, Says: fmt.Sprintf("End with %s, %s", lower(m.Name), m.Dose), apply: func(s *plan.Session) error {
+	d := l.longEnough(slug, m, need-quiet)
+	f.Mends = []Mend{{ID: "settle-" + slug, Says: fmt.Sprintf("End with %s, %s", lower(m.Name), d), apply: func(s *plan.Session) error {
 		n := len(s.Sections)
 		if _, err := s.AddSection(n, "Settle"); err != nil {
 			return err
 		}
-		_, err := s.Add(plan.Path{Section: n + 1}, plan.Row{Movement: slug, Dose: m.Dose})
+		_, err := s.Add(plan.Path{Section: n + 1}, plan.Row{Movement: slug, Dose: d})
 		return err
 	}}}
 	return []Finding{f}
+}
+
+// longEnough is the dose of a rest that is as long as a time asks for: its usual one, or as many breaths more. The longer class asks for a little more itself.
+func (l *look) longEnough(slug string, m *movement.Movement, need clock.Span) dose.Dose {
+	d := m.Dose
+	for range 20 {
+		c := &plan.Session{Talk: l.s.Talk, Tempo: l.s.Tempo, Style: l.s.Style, Sections: []plan.Section{{Blocks: []plan.Block{{Rows: []plan.Row{{Movement: slug, Dose: d}}}}}}}
+		tl, err := timeline.Build(c, l.lib)
+		if err != nil {
+			return d
+		}
+		worked := tl.Sums.Work + tl.Sums.Hold
+		if worked >= min(need+(worked+tl.Sums.Setup)/8, l.span(settleLimit)) {
+			return d
+		}
+		more, ok := d.WithCount(d.Count() + 1)
+		if !ok {
+			return d
+		}
+		d = more
+	}
+	return d
 }

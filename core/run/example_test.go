@@ -28,5 +28,5 @@ func Example() {
 	taken, paused := led.Taken()
 	fmt.Println(tl.Total, taken, paused)
 	// Output:
-	// 3:13 4:50 0:00
+	// 3:45 5:38 0:00
 }

@@ -29,6 +29,7 @@ func Example() {
 	}
 	fmt.Println(f.Total, f.Reached)
 	// Output:
+	// Bird dog 8 each side to 6 each side
 	// Shoulder bridge 6 reps to 4 reps
-	// 2:47 true
+	// 3:01 false
 }

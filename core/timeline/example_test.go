@@ -28,11 +28,11 @@ func Example() {
 	fmt.Println(tl.Total, "somewhere from", tl.Low, "to", tl.High)
 	// Output:
 	// 0:00 0:35 setup right Bird dog
-	// 0:35 0:20 work right Bird dog
-	// 0:55 0:10 switch left Bird dog
-	// 1:05 0:20 work left Bird dog
-	// 1:25 0:15 position both Shoulder bridge
-	// 1:40 0:15 setup both Shoulder bridge
-	// 1:55 1:18 work both Shoulder bridge
-	// 3:13 somewhere from 2:48 to 3:42
+	// 0:35 0:36 work right Bird dog
+	// 1:11 0:10 switch left Bird dog
+	// 1:21 0:36 work left Bird dog
+	// 1:57 0:15 position both Shoulder bridge
+	// 2:12 0:15 setup both Shoulder bridge
+	// 2:27 1:18 work both Shoulder bridge
+	// 3:45 somewhere from 3:17 to 4:17
 }

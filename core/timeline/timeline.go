@@ -787,7 +787,7 @@ func (b *builder) enter(l *line, level int, side Side, slot bool, how int) (into
 	case slot: // the slot leaves no time for talk
 	case how == inChain:
 		n = b.pace.talk.InChain
-	case how == inFlow:
+	case how == inFlow, m.Rest && m.Regions["breath"] < breathes && b.opened: // a short pose to rest in is known to all
 		n = b.pace.talk.InFlow
 	case (b.met[m.Slug]|b.known[m.Slug])&(1<<level) != 0:
 		n = b.pace.talk.MetBefore
@@ -987,6 +987,10 @@ func (b *builder) length(l *line, d dose.Dose, p dose.Part, level int, side Side
 	return p.Span * clock.Span(max(1, all)), 0
 }
 
+// breathes is from which share of its work on the breath on a movement is a breathing exercise, whose breaths are as slow as it says; any other breath at rest
+// or in a hold is 8 s (common practice, no source). The share is judgement.
+const breathes = .5
+
 // perRep is the time of one repetition: the movement's own, or a breath where the class is paced by it.
 func (b *builder) perRep(m *movement.Movement, level int, tempo float64) clock.Span {
 	switch b.style.Paced {
@@ -1006,7 +1010,11 @@ func (b *builder) breath(l *line, p dose.Part, level int, tempo float64) clock.S
 	case p.In > 0:
 		return (movement.BeatOfTen * clock.Span(p.In+p.Out)).Times(tempo)
 	case l.m.SecondsPerRep(level) >= 5*clock.Second:
-		return l.m.SecondsPerRep(level).Times(tempo)
+		one := l.m.SecondsPerRep(level)
+		if l.m.Regions["breath"] < breathes {
+			one = min(one, movement.BreathPaced)
+		}
+		return one.Times(tempo)
 	}
 	return movement.BreathPaced.Times(tempo)
 }
@@ -1112,8 +1120,8 @@ func (b *builder) step(s Step) {
 func (b *builder) finish() {
 	t := &b.t
 	t.Total = b.at
-	var low, high float64
 	counted := spread(b.own.Runs)
+	var un uncertainty
 	for i := range t.Steps {
 		s := &t.Steps[i]
 		switch s.Kind {
@@ -1144,20 +1152,13 @@ func (b *builder) finish() {
 				s.Cues = append(s.Cues, Cue{Cue: "next", Share: 1, Before: fiveBefore}.at(s))
 			}
 		}
-		f := counted
 		s.spread = counted
 		if s.Clocked {
-			f = timedSpread
 			s.spread = timedSpread
 		}
-		least, most := 1.0, 1.0
-		if s.least > 0 {
-			least, most = s.least, s.most
-		}
-		low += float64(s.S) / f * least
-		high += float64(s.S) * f * most
+		un.add(s)
 	}
-	t.Low, t.High = clock.Span(math.Round(low)), clock.Span(math.Round(high))
+	t.Low, t.High = un.around(t.Total, b.own.Runs)
 }
 
 // ---- the published form
