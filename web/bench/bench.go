@@ -11,6 +11,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/gin-gonic/gin"
 
@@ -115,6 +116,7 @@ var formsSaid = []forms{
 
 type benchView struct {
 	Forms                                 []forms
+	Today                                 string
 	ID, Title, Target, Talk, Tempo, First string
 	BPM                                   string
 	Focus                                 string
@@ -142,8 +144,8 @@ type benchView struct {
 func viewBench(a *kit.Kit, c *gin.Context, cl *kit.Class, at plan.Path) (benchView, error) {
 	p, tl := cl.Plan, cl.TL
 	v := benchView{
-		Forms: formsSaid,
-		ID:    cl.ID, Title: p.Title, Talk: p.Talk.String(), Tempo: p.Tempo.String(), First: p.Style.Answer("first_side"), Focus: strings.Join(p.Focus, ", "),
+		Forms: formsSaid, Today: a.Now(c).Format(time.DateOnly),
+		ID: cl.ID, Title: p.Title, Talk: p.Talk.String(), Tempo: p.Tempo.String(), First: p.Style.Answer("first_side"), Focus: strings.Join(p.Focus, ", "),
 		Rev: cl.Doc.Rev, Total: tl.Total, Low: tl.Low, High: tl.High, Findings: cl.Findings, Empty: p.Rows() == 0,
 	}
 	if p.Target > 0 {

@@ -112,3 +112,24 @@ func TestHowAClassIsBuilt(t *testing.T) {
 	assert.Empty(t, p.Axe())
 	_ = st
 }
+
+// How long a class took, said on its bench, is the teacher's pace at once: the same class is as long as that then, nearly.
+func TestItTookSoLong(t *testing.T) {
+	url, st := webtest.Site(t)
+	v := webtest.Visit(t, url).SignIn(demo.Email)
+	was := webtest.LengthOf(t, v, "/sessions/two-long-holds")
+	_, page, _ := v.Do("GET", "/sessions/two-long-holds", nil)
+	assert.Contains(t, page, `name="use" value="yes"`)
+	took := was.Times(1.2)
+	code, body, h := v.Do("POST", "/log", map[string][]string{"plan": {"two-long-holds"}, "took": {took.String()}, "day": {webtest.Thursday.Format("2006-01-02")}, "use": {"yes"}})
+	assert.Equal(t, 303, code, body)
+	assert.Equal(t, "/sessions/two-long-holds", h.Get("Location"))
+	now := webtest.LengthOf(t, v, "/sessions/two-long-holds")
+	assert.Greater(t, now, was)
+	assert.Less(t, now, took)
+	other := webtest.Visit(t, url).SignIn(demo.Second)
+	assert.Equal(t, was, webtest.LengthOf(t, other, "/sessions/two-long-holds"), "it is the pace of who said it")
+	code, body, _ = v.Do("POST", "/log", map[string][]string{"plan": {"two-long-holds"}, "took": {"soon"}, "day": {webtest.Thursday.Format("2006-01-02")}, "use": {"yes"}})
+	assert.Equal(t, 422, code, body)
+	_ = st
+}

@@ -3,7 +3,6 @@ package house
 import (
 	"errors"
 	"fmt"
-	"log/slog"
 	"math"
 	"net/http"
 	"slices"
@@ -13,7 +12,6 @@ import (
 
 	"wavekine/core/movement"
 	"wavekine/core/pace"
-	"wavekine/core/run"
 	"wavekine/store"
 	"wavekine/web/kit"
 )
@@ -37,30 +35,6 @@ type paceView struct {
 	Any            bool // something is proposed that is not in use
 }
 
-// ledShown is how many of a teacher's newest classes are learnt from: enough for medians that stand, few enough
-// that an old habit wears off; judgement.
-const ledShown = 40
-
-// learnt is what a teacher's runs say, and the factors in use.
-func learnt(a *kit.Kit, c *gin.Context) (p pace.Proposal, inUse map[string]store.TeacherPace, err error) {
-	w := kit.Who(c)
-	docs, err := a.Store.LedBy(c.Request.Context(), w.Studio.ID, w.Teacher.ID, ledShown)
-	if err != nil {
-		return p, nil, err
-	}
-	var runs []*run.Run
-	for _, d := range docs {
-		r, err := run.Read(d)
-		if err != nil { // of a newer version: the others count
-			slog.WarnContext(c.Request.Context(), "run", "studio", w.Studio.ID, "err", err)
-			continue
-		}
-		runs = append(runs, r)
-	}
-	inUse, err = pacesOf(a, c)
-	return pace.Learn(runs), inUse, err
-}
-
 // partNames are the parts of a class as the page names them.
 var partNames = map[pace.Part]string{pace.Tempo: "Counting", pace.Talk: "Explaining and setting up", pace.Changes: "Changing position and side"}
 
@@ -77,7 +51,7 @@ func percent(f float64) string {
 
 // paceSeen shows what was learnt from the teacher's classes, to be taken into use or left.
 func paceSeen(a *kit.Kit, c *gin.Context) {
-	p, inUse, err := learnt(a, c)
+	p, inUse, err := a.Learnt(c)
 	if err != nil {
 		a.Fail(c, err)
 		return
@@ -129,20 +103,10 @@ func paceSeen(a *kit.Kit, c *gin.Context) {
 	a.Show(c, "pace", "Your own pace", "House", v)
 }
 
-// pacesOf are what the teacher has taken into use or put back, by key.
-func pacesOf(a *kit.Kit, c *gin.Context) (map[string]store.TeacherPace, error) {
-	list, err := a.Store.Paces(c.Request.Context(), kit.Who(c).Studio.ID, kit.Who(c).Teacher.ID)
-	out := make(map[string]store.TeacherPace, len(list))
-	for _, p := range list {
-		out[p.Slug] = p
-	}
-	return out, err
-}
-
 // acceptPace takes what was learnt into use, one by one or all of it, or goes back to the product's own.
 func acceptPace(a *kit.Kit, c *gin.Context) {
 	key, do := c.PostForm("slug"), c.PostForm("do")
-	p, inUse, err := learnt(a, c)
+	p, inUse, err := a.Learnt(c)
 	if err != nil {
 		a.Fail(c, err)
 		return

@@ -91,11 +91,14 @@ func (a *Kit) Work(d store.Document) (*Class, error) {
 }
 
 // Opened finds the class of the address, read and no more.
-func (a *Kit) Opened(c *gin.Context) (*Class, error) {
-	if series, day, ok := SplitDayID(c.Param("id")); ok {
+func (a *Kit) Opened(c *gin.Context) (*Class, error) { return a.ClassNamed(c, c.Param("id")) }
+
+// ClassNamed finds a kept session or a day's class by its address, read and no more.
+func (a *Kit) ClassNamed(c *gin.Context, id string) (*Class, error) {
+	if series, day, ok := SplitDayID(id); ok {
 		return a.dayClass(c, series, day)
 	}
-	d, err := a.Store.Sessions.Get(c.Request.Context(), Who(c).Studio.ID, c.Param("id"))
+	d, err := a.Store.Sessions.Get(c.Request.Context(), Who(c).Studio.ID, id)
 	if err != nil {
 		return nil, err
 	}

@@ -68,16 +68,14 @@ func showLog(a *kit.Kit, c *gin.Context) {
 // remember puts a class into the log of which only the length is known.
 func remember(a *kit.Kit, c *gin.Context) {
 	w := kit.Who(c)
-	d, err := a.Store.Sessions.Get(c.Request.Context(), w.Studio.ID, c.PostForm("plan"))
+	cl, err := a.ClassNamed(c, c.PostForm("plan"))
 	if errors.Is(err, store.ErrNotFound) {
 		a.Refuse(c, errors.New("choose a session"))
 		return
 	}
-	if err != nil {
-		a.Fail(c, err)
-		return
+	if err == nil {
+		err = a.WorkOut(c, cl)
 	}
-	cl, err := a.Work(d)
 	if err != nil {
 		a.Fail(c, err)
 		return
@@ -108,7 +106,15 @@ func remember(a *kit.Kit, c *gin.Context) {
 		a.Fail(c, err)
 		return
 	}
-	c.Redirect(http.StatusSeeOther, "/log")
+	if c.PostForm("use") == "" {
+		c.Redirect(http.StatusSeeOther, "/log")
+		return
+	}
+	if err := a.TakeWhole(c); err != nil {
+		a.Fail(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/sessions/"+cl.ID)
 }
 
 // forgetRun takes a remembered class out of the log again.
