@@ -337,3 +337,77 @@ func swapped(a, b string) bool {
 	}
 	return false
 }
+
+// placeWords only say where the body is, or how large something is; a name without them may still be known.
+var placeWords = map[string]bool{
+	"seated": true, "sitting": true, "sit": true, "standing": true, "stand": true, "kneeling": true, "kneel": true, "lying": true, "lie": true, "side-lying": true, "supine": true, "prone": true,
+	"small": true, "large": true, "big": true, "little": true, "pose": true, "exercise": true, "on": true, "in": true, "at": true, "with": true, "from": true,
+}
+
+// In finds the movement that a name means where the body is in a position: "bicycle" on the side is not the one on the back, "leg lifts" are those of the side.
+// Words that only say the position are left aside; of those that have all the others the one with the fewest words more is meant, more is how many. ok is false
+// where none has them, or two are as near.
+func (l *Library) In(name string, where Posture) (found *Movement, more int, ok bool) {
+	var want []string
+	for _, w := range nameWords(name) {
+		if !placeWords[w] {
+			want = append(want, stem(w))
+		}
+	}
+	var of []string // words of the position itself
+	for _, w := range nameWords(where.String() + " all fours") {
+		if where == HandsAndKnees || w != "all" && w != "four" {
+			of = append(of, stem(w))
+		}
+	}
+	if where != SideLying { // of a side bend the side is what is done
+		want = slices.DeleteFunc(want, func(x string) bool { return slices.Contains(of, x) && x != "side" })
+	}
+	if len(want) == 0 || where == NoPosture {
+		return nil, 0, false
+	}
+	least, tie := 1<<30, false
+	for _, m := range l.all {
+		if m.Hidden || m.Posture != where {
+			continue
+		}
+		unsaid := 1 << 30
+		for _, have := range m.stems {
+			rest := slices.Clone(have)
+			all := true
+			for _, w := range want {
+				i := slices.IndexFunc(rest, func(h string) bool { return h == w || len(w) >= 4 && strings.HasPrefix(h, w) })
+				if i < 0 {
+					all = false
+					break
+				}
+				rest = slices.Delete(rest, i, i+1)
+			}
+			if all {
+				rest = slices.DeleteFunc(rest, func(h string) bool { return placeWords[h] || slices.Contains(of, h) })
+				unsaid = min(unsaid, len(rest))
+			}
+		}
+		switch {
+		case unsaid < least:
+			found, least, tie = m, unsaid, false
+		case unsaid == least && unsaid < 1<<30:
+			tie = true
+		}
+	}
+	return found, least, found != nil && !tie
+}
+
+// Squeezed finds the movement of which a name is written in one word: "sidekick"; ok is false where there is none.
+func (l *Library) Squeezed(name string) (*Movement, bool) {
+	want := strings.ReplaceAll(fold(name), " ", "")
+	if len(want) < 6 {
+		return nil, false
+	}
+	for _, m := range l.all {
+		if !m.Hidden && slices.ContainsFunc(m.names, func(n string) bool { return strings.ReplaceAll(n, " ", "") == want }) {
+			return m, true
+		}
+	}
+	return nil, false
+}

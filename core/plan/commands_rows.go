@@ -49,7 +49,7 @@ func (c *AddLine) Do(s *Session, lib *movement.Library) (Done, error) {
 		if b := s.Block(at); b == nil || b.Rule != BuildUp || at.Row == 0 {
 			return Done{}, &LineError{Column: 1, Word: "+", Says: "a part is added to a build up: go to a row of it first"}
 		}
-		row, err := LineIn(strings.TrimSpace(part), lib, s.Style)
+		row, err := s.LineAfter(at, strings.TrimSpace(part), lib)
 		if err != nil {
 			return Done{}, err
 		}
@@ -60,12 +60,21 @@ func (c *AddLine) Do(s *Session, lib *movement.Library) (Done, error) {
 		at, err := s.AddLines(c.After.in(s), []TextLine{l}, lib)
 		return Done{fmt.Sprintf("Add %d rows", l.Count()), at}, err
 	}
-	row, err := LineIn(c.Line, lib, s.Style)
+	row, err := s.LineAfter(c.After.in(s), c.Line, lib)
 	if err != nil {
 		return Done{}, err
 	}
 	at, err := s.AddIn(c.After.in(s), row, lib)
 	return Done{"Add " + s.title(at, lib), at}, err
+}
+
+// Reads is the row that the line means in the session, a plus in front of it left aside: that makes it a part of a build up.
+func (c *AddLine) Reads(s *Session, lib *movement.Library) (Row, error) {
+	line := c.Line
+	if strings.HasPrefix(strings.TrimSpace(line), "+") {
+		line = strings.Replace(line, "+", " ", 1) // the columns stay
+	}
+	return s.LineAfter(c.After.in(s), line, lib)
 }
 
 // MoveRows takes rows out and puts them before a place, or into an empty section.

@@ -100,6 +100,7 @@ func plainLine(text string, lib *movement.Library) (Row, error) {
 	if row, ok, err := phasesLine(text, lib); ok {
 		return row, err
 	}
+	text = tidied(text)
 	words := splitWords(text)
 	if len(words) > 0 {
 		if first := strings.ToLower(strings.TrimRight(words[0].text, ",:-–")); (first == "100" || first == "100s" || first == "100's") && (len(words) == 1 || first != "100" || strings.ContainsAny(words[0].text, ",:-–")) {
@@ -189,6 +190,40 @@ func phasesLine(text string, lib *movement.Library) (Row, bool, error) {
 	}
 	return row, true, nil
 }
+
+var (
+	doseAround = regexp.MustCompile(`(?i)^(\d+|one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|fifteen|twenty)\s+(\p{L}[\p{L} '-]*?)\s+((?:each|per|every) (?:leg|side|arm|way|direction)|e/s|alternating)$`)
+	doseIn     = regexp.MustCompile(`(?i)^((?:a few|\d+|three|four|five|six|eight|ten) breaths) (?:in|of) (?:the |a )?(\p{L}[\p{L} '-]*)$`)
+	sideBehind = regexp.MustCompile(`(?i)^(.*\p{L}.*?)[ ,(]+(?:on the )?(right|left)(?: side)?\)?$`)
+	hundred100 = regexp.MustCompile(`(?i)^(the )?hundred,? ?x ?100$`)
+)
+
+// tidied puts a line into the order in which it is read: what is said of a dose around the name, dashes between, "90/90".
+func tidied(text string) string {
+	t := strings.ReplaceAll(strings.ReplaceAll(text, " – ", " , "), " — ", " , ")
+	t = strings.ReplaceAll(t, "90/90", "90-90")
+	switch {
+	case hundred100.MatchString(strings.TrimSpace(t)):
+		return "hundred"
+	case doseAround.MatchString(strings.TrimSpace(t)):
+		f := doseAround.FindStringSubmatch(strings.TrimSpace(t))
+		if n, ok := numberWords[strings.ToLower(f[1])]; ok {
+			f[1] = n
+		}
+		return f[2] + " " + f[1] + " " + f[3]
+	case doseIn.MatchString(strings.TrimSpace(t)):
+		return doseIn.ReplaceAllString(strings.TrimSpace(t), "$2 $1")
+	}
+	if f := sideBehind.FindStringSubmatch(strings.TrimSpace(t)); f != nil && !strings.ContainsAny(f[1], "0123456789") && !sideNamed.MatchString(f[1]) {
+		return f[1] + " " + f[2] + " only"
+	}
+	return t
+}
+
+var numberWords = map[string]string{"one": "1", "two": "2", "three": "3", "four": "4", "five": "5", "six": "6", "seven": "7", "eight": "8", "nine": "9", "ten": "10", "eleven": "11", "twelve": "12", "fifteen": "15", "twenty": "20"}
+
+// sideNamed are words behind which a side is where to, not which one.
+var sideNamed = regexp.MustCompile(`(?i)\b(?:right|left|look|looks|turn|turns|to the|and|then|reach|roll|face)\b`)
 
 func restLine(words []lineWord) (Row, error) {
 	row := Row{Rest: &Rest{For: movement.RestSpan}}
@@ -499,6 +534,9 @@ func readNamed(words []lineWord, row Row, lib *movement.Library, err error) (Row
 	}
 	if !ok {
 		m, ok = lib.Mistyped(joinWords(name))
+	}
+	if !ok && len(name) == 1 {
+		m, ok = lib.Squeezed(joinWords(name))
 	}
 	if !ok {
 		m, ok = lib.SameWhere(joinWords(name))

@@ -108,3 +108,83 @@ func BenchmarkNamed(b *testing.B) {
 		})
 	}
 }
+
+// Whole mails: every line is kept, nearly all become what was meant, hardly any another without a mark.
+func TestWholeMails(t *testing.T) {
+	text, err := os.ReadFile("testdata/mails-whole.txt")
+	require.NoError(t, err)
+	all, right, silent, mails := 0, 0, 0, 0
+	for mail := range strings.SplitSeq(string(text), "\n@ ") {
+		_, mail, _ = strings.Cut(mail, "\n")
+		var typed, want []string
+		for line := range strings.Lines(mail) {
+			i := strings.LastIndex(strings.TrimSuffix(line, "\n"), "\t")
+			if strings.HasPrefix(line, "#") || i < 0 {
+				continue
+			}
+			typed, want = append(typed, line[:i]), append(want, strings.TrimSuffix(line[i+1:], "\n"))
+		}
+		if len(typed) == 0 {
+			continue
+		}
+		mails++
+		in, err := Import(t.Context(), []byte(strings.Join(typed, "\n")), "text", lib, Style{})
+		require.NoError(t, err)
+		require.Len(t, in.Lines, len(typed), "every line once")
+		lines, err := LinesIn(t.Context(), strings.Join(typed, "\n"), lib, Style{})
+		require.NoError(t, err)
+		for i := range lines {
+			all++
+			kind, of, _ := strings.Cut(want[lines[i].N-1], " ")
+			ok, quiet := lines[i].is(kind, of)
+			if ok {
+				right++
+				continue
+			}
+			if quiet {
+				silent++
+			}
+			t.Logf("%-55s wanted %-40s got %-8s %s", typed[lines[i].N-1], want[lines[i].N-1], lines[i].As, lines[i].Says(lib))
+		}
+	}
+	t.Logf("%d mails, %d lines, %.1f %% as meant, %.1f %% another without a mark", mails, all, 100*float64(right)/float64(all), 100*float64(silent)/float64(all))
+	assert.GreaterOrEqual(t, float64(right)/float64(all), .95)
+	assert.LessOrEqual(t, float64(silent)/float64(all), .02)
+}
+
+// is tells whether a line is what was meant, and where it is not, whether it is something else without a mark.
+func (l *TextLine) is(kind, of string) (ok, quiet bool) {
+	switch kind {
+	case "r", "n":
+		if !l.IsRow() || len(l.more) > 0 || l.block != nil {
+			return false, l.As == RowLine
+		}
+		if kind == "n" && l.As == KeptLine {
+			return false, false
+		}
+		return meant(&l.Row, kind, of), l.As == RowLine
+	case "m":
+		slugs := []string{l.Row.Movement}
+		for i := range l.more {
+			slugs = append(slugs, l.more[i].Movement)
+		}
+		return strings.Join(slugs, " ") == of, l.As == RowLine
+	case "u":
+		return l.As == RowLine && l.Row.IsTurn(), l.As == RowLine
+	case "s":
+		return l.As == RowLine && l.Row.IsRest() || l.As == RowLine && l.Row.Movement == "side-breathing", l.As == RowLine
+	case "h":
+		return l.As == HeadingLine && l.circle == nil && l.block == nil, l.As == RowLine
+	case "b":
+		return l.circle != nil || l.block != nil, l.As == RowLine
+	case "t":
+		return l.title != "" || l.As == HeadingLine, l.As == RowLine
+	case "o":
+		return l.As == NoteLine, l.As == RowLine
+	case "x":
+		return l.same || l.side != movement.SidesUnsaid, l.As == RowLine && !l.same
+	case "k":
+		return l.As == KeptLine || l.As == NoteLine || l.As == NamedLine, l.As == RowLine
+	}
+	return false, true
+}

@@ -36,6 +36,11 @@ func LineIn(text string, lib *movement.Library, st Style) (Row, error) {
 	if merr != nil || m == nil {
 		return row, merr
 	}
+	return st.counted(row, m), nil
+}
+
+// counted says of a bare count what it counts in a school.
+func (st Style) counted(row Row, m *movement.Movement) Row {
 	bare := row.Dose.Per == dose.Unsaid && len(row.Dose.Parts) > 0 && row.Dose.Parts[0].Kind == dose.Reps
 	switch {
 	case bare && st.Count == CountPairs && row.SideRule(m) == movement.Alternating && row.Sides == movement.SidesUnsaid:
@@ -43,7 +48,7 @@ func LineIn(text string, lib *movement.Library, st Style) (Row, error) {
 	case bare && st.Sides == SidesAlternate && row.SideRule(m) == movement.Each && row.Sides == movement.SidesUnsaid:
 		row.Dose.Per = dose.Pairs
 	}
-	return row, nil
+	return row
 }
 
 // asksSets tells whether a dose was refused because nobody says what its sets are.

@@ -42,8 +42,9 @@ type TextLine struct {
 	Row     Row
 	Err     error // *LineError where the line was not understood; such a line is kept, never dropped
 
-	note   string // words for the row before it; of a row its own
-	title  string // of the whole class
+	where  movement.Posture // where the body is before it, as far as the text has told
+	note   string           // words for the row before it; of a row its own
+	title  string           // of the whole class
 	length clock.Span
 	circle *Block // a heading that begins a circuit
 	side   movement.Sides
@@ -91,6 +92,7 @@ func LinesIn(ctx context.Context, text string, lib *movement.Library, st Style) 
 	}
 	var out []TextLine
 	begun := beforeAll
+	where, chairs := movement.NoPosture, false
 	for i, raw := range raws {
 		if ctx.Err() != nil {
 			return nil, context.Cause(ctx)
@@ -99,8 +101,13 @@ func LinesIn(ctx context.Context, text string, lib *movement.Library, st Style) 
 		if line == "" {
 			continue
 		}
-		l := TextLine{N: i + 1, Raw: raw}
+		l := TextLine{N: i + 1, Raw: raw, where: where}
 		l.read(line, lib, st, begun)
+		if where = l.leaves(lib, where); where == movement.Chair && l.As == HeadingLine {
+			chairs = true
+		} else if where == movement.Seated && chairs { // in a class on chairs one sits on a chair
+			where = movement.Chair
+		}
 		begun = max(begun, inTheText)
 		if l.As != NoteLine && (l.As != HeadingLine || l.title != "") {
 			begun = inTheClass
@@ -108,6 +115,147 @@ func LinesIn(ctx context.Context, text string, lib *movement.Library, st Style) 
 		out = append(out, l)
 	}
 	return out, nil
+}
+
+// partsWhere are words of a heading that tell where its rows are done.
+var partsWhere = []struct {
+	words *regexp.Regexp
+	at    movement.Posture
+}{
+	{regexp.MustCompile(`(?i)\b(?:chairs?|stools?)\b`), movement.Chair},
+	{regexp.MustCompile(`(?i)\b(?:all fours|hands and knees|four[- ]point|quadruped)\b`), movement.HandsAndKnees},
+	{regexp.MustCompile(`(?i)\b(?:side[- ]?lying|side series|on (?:the|your|one) sides?)\b|^sides?$`), movement.SideLying},
+	{regexp.MustCompile(`(?i)\bstanding\b`), movement.Standing},
+	{regexp.MustCompile(`(?i)\b(?:prone|on (?:the|your) (?:front|tummy|stomach|belly))\b|^fronts?$`), movement.Prone},
+	{regexp.MustCompile(`(?i)\b(?:supine|on (?:the|your) back)\b|^backs?$`), movement.Supine},
+	{regexp.MustCompile(`(?i)\bkneeling\b`), movement.Kneeling},
+	{regexp.MustCompile(`(?i)\b(?:seated|sitting)\b`), movement.Seated},
+}
+
+func whereOf(title string) movement.Posture {
+	for _, p := range partsWhere {
+		if p.words.MatchString(strings.TrimSpace(title)) {
+			return p.at
+		}
+	}
+	return movement.NoPosture
+}
+
+// leaves is where the body is after a line that came to be done in a position.
+func (l *TextLine) leaves(lib *movement.Library, where movement.Posture) movement.Posture {
+	switch {
+	case l.title != "" || l.Section != "" && l.As == HeadingLine:
+		if at := whereOf(l.title + l.Section); at != movement.NoPosture {
+			return at
+		}
+		return where
+	case l.As != RowLine && l.As != NamedLine || l.same:
+		return where
+	}
+	row := l.Row
+	if n := len(l.more); n > 0 {
+		row = l.more[n-1]
+	} else if l.block != nil && len(l.block.Rows) > 0 {
+		row = l.block.Rows[len(l.block.Rows)-1]
+	}
+	return row.leaves(lib, where)
+}
+
+// leaves is where the body is after a row.
+func (r *Row) leaves(lib *movement.Library, where movement.Posture) movement.Posture {
+	switch {
+	case r.IsTurn() && r.Rest.Ends != movement.NoPosture:
+		return r.Rest.Ends
+	case r.IsTurn() || r.IsRest():
+		return where
+	case r.Ends != movement.NoPosture:
+		return r.Ends
+	}
+	if m, err := r.Of(lib); err == nil && m != nil {
+		return m.Leaves()
+	}
+	return where
+}
+
+// LineAfter reads a line as it is added behind a row of the session, or with a place without one at its end: in its school, and where the body is then.
+func (s *Session) LineAfter(at Path, line string, lib *movement.Library) (Row, error) {
+	where := movement.NoPosture
+	s.Each(func(p Path, _ *Block, r *Row) {
+		if at.Row == 0 && (at.Section == 0 || p.Section <= at.Section) || at.Row > 0 && comparePaths(p, at) <= 0 {
+			where = r.leaves(lib, where)
+		}
+	})
+	return lineWhere(line, lib, s.StyleAt(at), where)
+}
+
+// lineWhere reads a row where the body is in a position: a name with two meanings has the one that is done there.
+func lineWhere(line string, lib *movement.Library, st Style, where movement.Posture) (Row, error) {
+	row, err := LineIn(line, lib, st)
+	if row.IsRest() && err == nil {
+		return row, nil
+	}
+	var had *movement.Movement
+	if err == nil {
+		if had, _ = row.Of(lib); had == nil {
+			return row, nil
+		}
+		if row.Inline == nil && had.Posture == where {
+			return row, nil
+		}
+	}
+	words := splitWords(strings.TrimSpace(line))
+	if len(words) == 0 {
+		return row, err
+	}
+	name, said := splitDose(words)
+	if len(name) == 0 {
+		return row, err
+	}
+	for len(name) > 0 && strings.EqualFold(name[len(name)-1].text, "only") {
+		return row, err
+	}
+	typed := strings.Trim(joinWords(name), " ,;:.-–—")
+	at := where
+	if told := movement.ReadName(typed); told.Told[movement.FactPosture] && told.Posture != movement.NoPosture && stated(typed) {
+		if at = told.Posture; at == movement.Seated && where == movement.Chair {
+			at = where
+		}
+	}
+	m, more, ok := lib.In(typed, at)
+	if !ok && row.Inline != nil {
+		m, more, ok = lib.In(typed, row.Inline.Posture)
+	}
+	switch {
+	case !ok:
+		return row, err
+	case had == nil || row.Inline != nil: // nobody knew what it is
+		if more > mostUnsaid {
+			return row, err
+		}
+	case more > 0 || had.Posture == at: // it is one as it stands
+		return row, err
+	default: // its own name is that, unless it is done somewhere else altogether
+		if same, is := lib.SameWords(typed); is && same == had && strings.EqualFold(strings.TrimRight(had.Name, "s"), strings.TrimRight(typed, "s")) && where.WayTo(had.Posture).Steps < farAway {
+			return row, err
+		}
+	}
+	again := Row{Movement: m.Slug, Note: row.Note}
+	if again.say(said, m) != nil || again.Contradicts() != nil {
+		return row, err
+	}
+	return st.counted(again, m), nil
+}
+
+// Limits of reading a name by where the body is: how many words of a movement's name may be left unsaid, and from how many changes of position on another
+// movement of the same name, done here, is meant; judgement.
+const (
+	mostUnsaid = 2
+	farAway    = 4
+)
+
+// stated tells whether a name says in so many words where the body is.
+func stated(name string) bool {
+	return whereOf(name) != movement.NoPosture || strings.Contains(strings.ToLower(name), "lying")
 }
 
 // How far a text is: a title can be its first line, or a line in capitals after a greeting.
@@ -127,7 +275,7 @@ var (
 	wholeTime  = regexp.MustCompile(`(?i)[,(–-]?\s*\b(\d{1,3})\s*(?:min|mins|minutes)\b\.?\)?$`)
 	aside      = regexp.MustCompile(`^(.*\S)\s*[(\[]([^()\[\]]*)[)\]]\.?$`)
 	oneCircuit = regexp.MustCompile(`(?i)^(circuit|rounds|intervals)\s*[:,–-]?\s*(?:x\s?(\d{1,2})|(\d{1,2})\s?x)(?:\s*[:,–-]\s*|\s+|$)(.*)$`)
-	greeting   = regexp.MustCompile(`(?i)^(?:(?:hi|hello|hey|hiya|dear)(?:\s+\p{L}+){0,3}\s*(?:[,!.:–-]|$)|(?:thanks|thank you|cheers|best wishes|kind regards|regards|see you)\b|(?:subject|from|to|sent|date|cc|fwd|fw|re)\s*:)`)
+	greeting   = regexp.MustCompile(`(?i)^(?:(?:hi|hello|hey|hiya|dear)(?:\s+\p{L}+){0,3}\s*(?:[,!.:–-]|$)|(?:thanks|thank you|cheers|best wishes|kind regards|regards|see you)\b|.{0,60}\bwrote:$|(?:subject|from|to|sent|date|cc|fwd|fw|re)\s*:)`)
 	andThen    = regexp.MustCompile(`(?i)^(?:and\s+)?(?:then|next|after that|followed by)\s*[:,.…]*$`)
 	partTitle  = regexp.MustCompile(`(?i)^(?:the\s+)?(?:warm[- ]?up|cool[- ]?down|mat ?work|floor ?work|floor|standing(?: work| part)?|side[- ]lying(?: work| series)?|side series|prone(?: work)?|supine(?: work)?|kneeling(?: work)?|seated(?: work)?|hands and knees|all fours|four[- ]point|quadruped|stretch(?:es|ing)?|finish(?:er)?|main(?: part| set| block)?|opening|closing|wind[- ]?down|on (?:your|the) (?:back|front|tummy|stomach|side|sides|mat))(?:\s*\([^()]*\))?$`)
 	optionLine = regexp.MustCompile(`(?i)^(easier|harder|option|options|or|progression|regression|variation|cue|tip|note|n\.?b\.?)\s*[:–-]\s*\S`)
@@ -190,12 +338,13 @@ func (l *TextLine) words(line string) bool {
 }
 
 var (
-	flowTitle  = regexp.MustCompile(`(?i)^(?:.*\b)?flow(?:\s*\([^()]*\))?\s*:?$`)
-	chainTitle = regexp.MustCompile(`(?i)^(?:chain|one side through|all on one side(?: first)?|one side(?:,| then) (?:then )?the other)\s*:?$`)
-	buildLine  = regexp.MustCompile(`(?i)^build(?:ing)?[- ]?up\b\s*[:,]?\s*(.*)$`)
-	partsOf    = regexp.MustCompile(`(?i)\s*(?:,\s*)?(?:\+|\bthen add\b|\badd\b|\band then\b|\bthen\b)\s*|\s*,\s*`)
-	movesOf    = regexp.MustCompile(`(?i)\s*(?:,\s*(?:and\s+)?(?:then\s+|into\s+)?|;\s*|\s(?:then|into|straight into|followed by)\s|\s*(?:→|->|>|/)\s*|\.\s+)\s*`)
-	listTitle  = regexp.MustCompile(`^([^:]{2,60}?)\s*:\s+(\S.*)$`)
+	flowTitle   = regexp.MustCompile(`(?i)^(?:.*\b)?flow(?:\s*\([^()]*\))?\s*:?$`)
+	chainTitle  = regexp.MustCompile(`(?i)^(?:chain|one side through|all on one side(?: first)?|one side(?:,| then) (?:then )?the other)\s*:?$`)
+	buildLine   = regexp.MustCompile(`(?i)^build(?:ing)?[- ]?up\b\s*[:,]?\s*(.*)$`)
+	partsOf     = regexp.MustCompile(`(?i)\s*(?:,\s*)?(?:\+|\bthen add\b|\badd\b|\band then\b|\bthen\b)\s*|\s*,\s*`)
+	bareMinutes = regexp.MustCompile(`^(\p{L}[\p{L} '&-]{2,40}?) (10|15|20|25|30|35|40|45|50|55|60|75|90)'?$`)
+	movesOf     = regexp.MustCompile(`(?i)\s*(?:,\s*(?:and\s+)?(?:then\s+|into\s+)?|;\s*|\s(?:then|into|straight into|followed by)\s|\s*(?:→|->|>|/)\s*|\.\s+)\s*`)
+	listTitle   = regexp.MustCompile(`^([^:]{2,60}?)\s*:\s+(\S.*)$`)
 )
 
 // building reads the rule of what follows: "Flow:", "One side through:", or a whole build up in one line: "build up kickback 8, + hydrant 6, + bird dog 5".
@@ -249,15 +398,16 @@ func (l *TextLine) several(line string, lib *movement.Library, st Style) bool {
 		return false
 	}
 	var rows []Row
-	known := 0
+	known, where := 0, l.where
 	for _, p := range pieces {
 		if p = strings.TrimSpace(p); p == "" {
 			return false
 		}
-		row, err := LineIn(p, lib, st)
+		row, err := lineWhere(p, lib, st, where)
 		if err != nil {
 			return false
 		}
+		where = row.leaves(lib, where)
 		if !row.IsRest() && row.Inline == nil {
 			known++
 		}
@@ -284,6 +434,9 @@ func (l *TextLine) titledList(line string, lib *movement.Library, st Style) bool
 	}
 	if _, named := lib.Named(f[1]); named {
 		return false
+	}
+	if at := whereOf(f[1]); at != movement.NoPosture {
+		l.where = at
 	}
 	if !l.several(f[2], lib, st) {
 		row, err := LineIn(f[2], lib, st)
@@ -354,6 +507,13 @@ func (l *TextLine) read(line string, lib *movement.Library, st Style, begun int)
 		*l = TextLine{N: l.N, Raw: l.Raw, As: HeadingLine, Section: line}
 		return
 	}
+	if begun == beforeAll && (l.Err != nil || l.As == NamedLine && l.Row.Dose.IsZero() && !movement.ReadName(line).Acts) {
+		if was := *l; l.title2(line) {
+			return
+		} else {
+			*l = was
+		}
+	}
 	if l.Err == nil && !(shouted(line) && l.Row.Dose.IsZero() && !l.Row.IsRest()) {
 		return
 	}
@@ -367,9 +527,11 @@ func (l *TextLine) read(line string, lib *movement.Library, st Style, begun int)
 	switch {
 	case shouted(line) && len([]rune(line)) <= MaxTitle:
 		*l = TextLine{N: l.N, Raw: l.Raw, As: HeadingLine, Section: line}
+	case (l.As == KeptLine || l.As == NamedLine) && l.Row.Dose.IsZero() && bareTitle(line):
+		*l = TextLine{N: l.N, Raw: l.Raw, As: HeadingLine, Section: line}
 	case begun == beforeAll && l.title2(line):
 	case begun < inTheClass && shouted(wholeTime.ReplaceAllString(line, "")) && l.title2(line): // HIPS FOR POTTERS (45 mins)
-	case prose(line):
+	case prose(line) || len(strings.Fields(line)) >= longProse && strings.ContainsAny(line, ".?!"):
 		*l = TextLine{N: l.N, Raw: l.Raw, As: NoteLine, note: line}
 	}
 }
@@ -380,7 +542,7 @@ func validLine(line string) bool {
 
 // row reads a row, with what stands in brackets behind it as its note.
 func (l *TextLine) row(line string, lib *movement.Library, st Style) {
-	row, err := LineIn(line, lib, st)
+	row, err := lineWhere(line, lib, st, l.where)
 	note := ""
 	if first, words, ok := strings.Cut(line, ";"); ok && err != nil { // what is behind it is about it: bridge 8; slow and even
 		if again, aerr := LineIn(first, lib, st); aerr == nil && !again.IsRest() {
@@ -452,6 +614,10 @@ func (l *TextLine) title2(line string) bool {
 		m, _ := strconv.Atoi(line[f[2]:f[3]])
 		n, title = clock.Span(m)*clock.Minute, strings.TrimRight(strings.TrimSpace(line[:f[0]]), ",–-( ")
 	}
+	if f := bareMinutes.FindStringSubmatch(line); n == 0 && f != nil { // Core 20
+		m, _ := strconv.Atoi(f[2])
+		n, title = clock.Span(m)*clock.Minute, f[1]
+	}
 	if title == "" || n > MaxTarget || len([]rune(title)) > MaxTitle || strings.ContainsAny(title, "0123456789") && n == 0 || prose(line) && n == 0 {
 		return false
 	}
@@ -472,6 +638,19 @@ func shouted(line string) bool {
 	}
 	return letters >= 3
 }
+
+// bareTitle tells whether a line can only be the title of a part: a word or three that begin with a capital and say neither where the body is nor what is done.
+func bareTitle(line string) bool {
+	words := strings.Fields(line)
+	if len(words) == 0 || len(words) > 3 || strings.ContainsAny(line, "0123456789.,;!?@") || !unicode.IsUpper([]rune(words[0])[0]) {
+		return false
+	}
+	r := movement.ReadName(line)
+	return !r.Acts && r.Posture == movement.NoPosture
+}
+
+// longProse is from how many words on a line with a full stop is a sentence whatever numbers it has; judgement.
+const longProse = 9
 
 // leastProse is how many words without a number are taken for a sentence; judgement.
 const leastProse = 4

@@ -238,7 +238,7 @@ Thanks so much, x`
 	assert.Equal(t, []string{
 		"note  Subject: Fwd: thursday", "note  Hi Anna, can you cover Thursday? This is what I do:", "note  ", "heading  the title LUNCH CLASS, 45:00", "note  ",
 		"heading  Warm up", "row 1.1.1 Standing roll-down 3 reps", "named 1.1.2 Shoulder rolls 5 each way · standing · both sides at once · 4.5 s each · works shoulders, upper back",
-		"heading  Circuit", "row 2.1.1 Push-up", "row 2.1.2 Squat", "note  ", "heading  Side lying (all on the right, then turn over)", "row 3.1.1 Single leg circle 8 each way",
+		"heading  Circuit", "row 2.1.1 Push-up", "row 2.1.2 Squat", "note  ", "heading  Side lying (all on the right, then turn over)", "row 3.1.1 Side-lying circles 8 each way",
 		"row 3.1.2 The hundred", "row 3.1.3 Split lunge 8 reps", "note  Thanks so much, x",
 	}, got)
 	assert.Equal(t, "LUNCH CLASS", s.Title)

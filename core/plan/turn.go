@@ -19,8 +19,15 @@ var turns = []struct {
 	ends  movement.Posture
 }{
 	{turnWords(`(?:(?:up )?to|into) (?:a )?(?:stand|standing)|up (?:to|onto) (?:your|the) feet|to (?:your|the) feet`), movement.Standing},
-	{regexp.MustCompile(`(?i)^(?:(?:and|then|now|slowly|gently) )*(?:stand|rise) (?:back )?up(?: tall| again)?$`), movement.Standing},
+	{regexp.MustCompile(`(?i)^(?:(?:and|then|now|slowly|gently) )*(?:stand|rise) (?:back )?up(?: tall| again)?(?: (?:behind|beside|next to) (?:the|your) chairs?)?$`), movement.Standing},
 	{turnWords(`(?:onto|on to|on|to|over to|over onto) (?:your|the) backs?`), movement.Supine},
+	{regexp.MustCompile(`(?i)^(?:(?:and|then|now|slowly|gently|over|back) )*(?:onto|on to|down to|down onto|over to) (?:your|the) backs?$`), movement.Supine},
+	{regexp.MustCompile(`(?i)^(?:(?:and|then|now|slowly|gently|over|back) )*(?:onto|on to|down to|down onto|over to) (?:your|the) (?:fronts?|tummy|tummies|stomach|belly|bellies)$`), movement.Prone},
+	{regexp.MustCompile(`(?i)^(?:(?:and|then|now|slowly|gently|over|back) )*(?:onto|on to|down to|up to|to|into) (?:all fours|hands and knees|four[- ]point(?: kneeling)?|quadruped)$`), movement.HandsAndKnees},
+	{regexp.MustCompile(`(?i)^(?:(?:and|then|now|slowly|gently|over|back) )*(?:onto|on to|over onto|over to) (?:your|the|one) (?:right |left |other )?sides?$`), movement.SideLying},
+	{regexp.MustCompile(`(?i)^(?:(?:and|then|now|slowly|gently) )*kneel (?:up|down|tall)(?: on the mat)?$`), movement.Kneeling},
+	{regexp.MustCompile(`(?i)^(?:(?:and|then|now|come|get|slowly|gently) )*(?:back )?down (?:to|onto) (?:the|your) (?:mats?|floor)$`), movement.NoPosture},
+	{regexp.MustCompile(`(?i)^(?:(?:and|then|now|slowly|gently) )*lie back(?: down)?$`), movement.Supine},
 	{regexp.MustCompile(`(?i)^(?:(?:and|then|now|slowly|gently) )*(?:lie|lay) (?:back |down ?)+(?:on (?:the|your) (?:mat|back|floor))?$`), movement.Supine},
 	{turnWords(`(?:onto|on to|on|to|over to|over onto) (?:your|the) (?:fronts?|tummy|tummies|stomach|belly|bellies)`), movement.Prone},
 	{turnWords(`(?:onto|on to|on|to|over to|over onto) (?:your|the|one) (?:right |left |other |first |second )?sides?`), movement.SideLying},
@@ -55,6 +62,15 @@ func readTurnLine(text string, lib *movement.Library) (Row, bool, error) {
 	if words, ok := behind(text, "to mend:"); ok && words != "" {
 		return Row{Rest: &Rest{Kept: words}}, true, nil
 	}
+	if f := saidRest.FindStringSubmatch(text); f != nil {
+		sp, err := clock.Parse(f[1])
+		if err == nil && sp > 0 && sp <= MaxPause {
+			return Row{Rest: &Rest{For: sp}}, true, nil
+		}
+	}
+	if shakeOut.MatchString(text) {
+		return Row{Rest: &Rest{For: movement.RestSpan, Say: strings.TrimRight(text, ".!")}}, true, nil
+	}
 	if strings.ContainsAny(text, "0123456789") {
 		return Row{}, false, nil
 	}
@@ -68,6 +84,11 @@ func readTurnLine(text string, lib *movement.Library) (Row, bool, error) {
 	}
 	return Row{}, false, nil
 }
+
+var (
+	saidRest = regexp.MustCompile(`(?i)^(\d+(?::\d\d| ?(?:s|sec|secs|seconds|min|mins|minute|minutes))) (?:rest|break|pause)$`)
+	shakeOut = regexp.MustCompile(`(?i)^(?:shake (?:it|them|everything|your (?:legs|arms|hands|wrists)|the (?:legs|arms|hands|wrists)) out|shake out(?: (?:the|your) (?:legs|arms|hands|wrists))?|have a (?:break|rest|sip|drink)|water break|sip of water)[.!]?$`)
+)
 
 func endOfTurn(words string) movement.Posture {
 	for _, t := range turns {
@@ -187,7 +208,7 @@ func (c *MendLine) Do(s *Session, lib *movement.Library) (Done, error) {
 	if r.Rest == nil || r.Rest.Kept == "" {
 		return Done{}, errors.New("that row is understood already")
 	}
-	row, err := LineIn(c.Line, lib, s.Style)
+	row, err := s.LineAfter(c.At, c.Line, lib)
 	if err != nil {
 		return Done{}, err
 	}

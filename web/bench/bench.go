@@ -477,6 +477,7 @@ type understoodView struct {
 	Says         string
 	Where        string // "after row 4, in Build"
 	Near         []*movement.Movement
+	Pieces       []piece // templates of that name
 }
 
 // lastWord is the last word of a name: a knee lift may have been meant as another lift.
@@ -501,7 +502,9 @@ func understand(a *kit.Kit, c *gin.Context) {
 		a.Render(c, http.StatusOK, "bench", "understood", v)
 		return
 	}
-	row, err := plan.LineIn(strings.TrimPrefix(strings.TrimSpace(line), "+"), a.Lib, cl.Plan.Style) // a plus makes it a part of a build up
+	add := &plan.AddLine{Line: line}
+	_ = add.After.UnmarshalText([]byte(c.Query("after"))) // what is no place is none
+	row, err := add.Reads(cl.Plan, a.Lib)
 	many, isMany := plan.Many(line, a.Lib, cl.Plan.Style)
 	if isMany {
 		row, err = many.Row, nil
@@ -531,8 +534,6 @@ func understand(a *kit.Kit, c *gin.Context) {
 		if m, err := row.Of(a.Lib); err == nil && m != nil {
 			v.Figure = a.Figures.Use(m, row.Level, "s")
 		}
-		add := &plan.AddLine{Line: line}
-		_ = add.After.UnmarshalText([]byte(c.Query("after"))) // what is no place is none
 		if ch, err := plan.Apply(cl.Plan, a.Lib, add); err != nil {
 			v.Row, v.Says = nil, err.Error()
 		} else if tl, err := timeline.Build(ch.Session, a.Lib); err == nil {
@@ -542,6 +543,10 @@ func understand(a *kit.Kit, c *gin.Context) {
 	}
 	if len(v.Near) == 0 && v.Row == nil {
 		v.Near = a.Lib.Search(line)
+	}
+	if v.Pieces, err = piecesNamed(a, c, line); err != nil {
+		a.Fail(c, err)
+		return
 	}
 	if len(v.Near) > 6 {
 		v.Near = v.Near[:6]

@@ -447,6 +447,7 @@
   }
   add.addEventListener('input', function () { clearTimeout(timer); timer = setTimeout(understand, 90); });
   function pick(li) {
+    if (li.dataset.piece) { add.value = ''; localStorage.removeItem('wavekine.line.' + bench().dataset.id); edit({ op: 'insert', piece: li.dataset.piece, after: current }, false).then(understand); return; }
     add.value = li.dataset.name + ' ';
     add.focus(); understand();
   }

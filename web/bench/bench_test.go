@@ -297,7 +297,7 @@ func TestFitAndBestOrderArePreviewed(t *testing.T) {
 	assert.NotEqual(t, total, p.Text(".clock b"))
 
 	n = webtest.Rev(p)
-	p.Do(cdp.Evaluate[cdp.Void](`(() => { const t = document.querySelector('input[name=target]'); t.value = '25:00'; t.dispatchEvent(new Event('change', {bubbles: true})); })(); void 0`))
+	p.Do(cdp.Evaluate[cdp.Void](`(() => { const t = document.querySelector('input[name=target]'); t.value = '26:00'; t.dispatchEvent(new Event('change', {bubbles: true})); })(); void 0`))
 	webtest.Changed(p, n)
 	p.Click("[data-propose=fit]")
 	p.Until(`document.querySelector('[data-take=fit]')`)
@@ -305,12 +305,12 @@ func TestFitAndBestOrderArePreviewed(t *testing.T) {
 	n = webtest.Rev(p)
 	p.Click("[data-take=fit]")
 	webtest.Changed(p, n)
-	assert.Regexp(t, `^(24:5[5-9]|25:0[0-5])$`, p.Text(".clock b"))
+	assert.Regexp(t, `^(25:5[5-9]|26:0[0-5])$`, p.Text(".clock b"))
 	n = webtest.Rev(p)
 	p.Do(cdp.Evaluate[cdp.Void](`document.activeElement.blur(); void 0`))
 	p.Keys("z", cdp.KeyModifiers(cdp.ModifierCtrl))
 	webtest.Changed(p, n)
-	assert.NotRegexp(t, `^(24:5[5-9]|25:0[0-5])$`, p.Text(".clock b"), "undone with one key")
+	assert.NotRegexp(t, `^(25:5[5-9]|26:0[0-5])$`, p.Text(".clock b"), "undone with one key")
 }
 
 func TestKeysAreListedOnEveryScreen(t *testing.T) {

@@ -133,3 +133,16 @@ func TestItTookSoLong(t *testing.T) {
 	assert.Equal(t, 422, code, body)
 	_ = st
 }
+
+// The name of a template is offered where a line is typed, and puts the whole piece in.
+func TestATemplateByItsName(t *testing.T) {
+	url, _ := webtest.Site(t)
+	p := openBench(t, url, demo.Email, "wheel-side-hips")
+	p.Click("#add")
+	p.Keys("five abdo")
+	p.Until(`document.querySelector('#near [data-piece]')`)
+	rows, n := browsertest.JS[int](p, `document.querySelectorAll('.row').length`), webtest.Rev(p)
+	p.Click(`#near [data-piece]`)
+	webtest.Changed(p, n)
+	assert.Equal(t, rows+7, browsertest.JS[int](p, `document.querySelectorAll('.row').length`))
+}

@@ -61,6 +61,33 @@ func piecesOf(a *kit.Kit, c *gin.Context, not string) (out []piece, err error) {
 	return out, nil
 }
 
+// leastPieceName is how many letters of a template's name are typed before it is offered, mostPieces how many are; judgement.
+const (
+	leastPieceName = 4
+	mostPieces     = 3
+)
+
+// piecesNamed are the templates whose titles have what was typed: "five abdominals" is a piece as well as movements.
+func piecesNamed(a *kit.Kit, c *gin.Context, typed string) (out []piece, err error) {
+	typed = strings.ToLower(strings.TrimSpace(typed))
+	if len(typed) < leastPieceName {
+		return nil, nil
+	}
+	add := func(value, title string) {
+		if len(out) < mostPieces && strings.Contains(strings.ToLower(title), typed) {
+			out = append(out, piece{Value: value, Title: title})
+		}
+	}
+	for i, b := range plan.BuiltIn() {
+		add("built "+strconv.Itoa(i), b.Title)
+	}
+	ts, err := a.Store.Templates(c.Request.Context(), kit.Who(c).Studio.ID)
+	for _, t := range ts {
+		add("template "+t.ID, t.Title)
+	}
+	return out, err
+}
+
 // errNoPiece is said where a piece that was chosen is not there.
 var errNoPiece = errors.New("choose a piece that is in the list: reload the page if it should be")
 

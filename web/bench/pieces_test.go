@@ -195,7 +195,7 @@ func TestImportIsShownFirst(t *testing.T) {
 	text := "# Build\nbird dog 8 each side + 10 pulses\nflying trapeze 8\nrest 20 s\n"
 	code, page, _ := v.Do("POST", "/sessions/import", url.Values{"text": {text}, "kind": {"text"}})
 	require.Equal(t, 200, code)
-	for _, w := range []string{"2 rows", "1 not understood", "flying trapeze", "Nothing is stored yet"} {
+	for _, w := range []string{"3 rows", "1 not understood", "flying trapeze", "Nothing is stored yet"} {
 		assert.Contains(t, page, w)
 	}
 	after, _ := st.Sessions.List(context.Background(), "claybank")

@@ -31,7 +31,7 @@ type matrixCell struct {
 // Label says a cell aloud.
 func (r *matrixRow) Label(c matrixCell) string {
 	out := fmt.Sprintf("%s, day %d: level %d, %s", r.Move.Name, c.Day, c.Level, c.Whole)
-	if !strings.Contains(c.Whole, c.Dose) { // what is read is in what is heard
+	if !strings.Contains(" "+c.Whole+" ", " "+c.Dose+" ") { // what is read is in what is heard
 		out += ", " + c.Dose
 	}
 	if c.First {
