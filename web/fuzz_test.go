@@ -25,6 +25,7 @@ import (
 	"wavekine/core/plan"
 	"wavekine/core/run"
 	"wavekine/core/series"
+	"wavekine/core/timeline"
 	"wavekine/demo"
 	"wavekine/store"
 	"wavekine/store/storetest"
@@ -709,7 +710,7 @@ func (z *fuzz) files(spoil bool) {
 		z.told("/movement-import", code, body, nil)
 	case 2:
 		d, s := z.session()
-		if s.Rows() == 0 {
+		if tl, err := timeline.Build(s, z.lib); err != nil || tl.Total == 0 { // no rows, or only lines to be mended
 			return
 		}
 		r := webtest.HandLed(webtest.LeadRun(z.t, z.v, "/sessions/"+d.ID), func(*run.Step) float64 { return .7 + z.r.Float64() })

@@ -195,6 +195,7 @@ var (
 	doseAround = regexp.MustCompile(`(?i)^(\d+|one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|fifteen|twenty)\s+(\p{L}[\p{L} '-]*?)\s+((?:each|per|every) (?:leg|side|arm|way|direction)|e/s|alternating)$`)
 	doseIn     = regexp.MustCompile(`(?i)^((?:a few|\d+|three|four|five|six|eight|ten) breaths) (?:in|of) (?:the |a )?(\p{L}[\p{L} '-]*)$`)
 	sideBehind = regexp.MustCompile(`(?i)^(.*\p{L}.*?)[ ,(]+(?:on the )?(right|left)(?: side)?\)?$`)
+	heldName   = regexp.MustCompile(`(?i)^(.*\p{L})\s+hold$`)
 	hundred100 = regexp.MustCompile(`(?i)^(the )?hundred,? ?x ?100$`)
 )
 
@@ -213,6 +214,9 @@ func tidied(text string) string {
 		return f[2] + " " + f[1] + " " + f[3]
 	case doseIn.MatchString(strings.TrimSpace(t)):
 		return doseIn.ReplaceAllString(strings.TrimSpace(t), "$2 $1")
+	}
+	if f := heldName.FindStringSubmatch(strings.TrimSpace(t)); f != nil && !strings.ContainsAny(t, "0123456789") && len(strings.Fields(f[1])) > 1 { // glute bridge hold
+		return f[1]
 	}
 	if f := sideBehind.FindStringSubmatch(strings.TrimSpace(t)); f != nil && !strings.ContainsAny(f[1], "0123456789") && !sideNamed.MatchString(f[1]) {
 		return f[1] + " " + f[2] + " only"
@@ -313,15 +317,17 @@ func onOf(m *movement.Movement) dose.On {
 // say gives a row the dose that is said, or one for each side: "right 8 left 6", "8 right, 6 left".
 func (r *Row) say(words []lineWord, m *movement.Movement) (err error) {
 	right, left, ok := bySides(words)
+	on := onOf(m)
+	on.Sides = on.Sides || r.Inline != nil && slices.Contains(r.Inline.Read, movement.FactSides) // nobody has said its sides: the dose does
 	if !ok {
-		r.Dose, err = parseWords(words, onOf(m))
+		r.Dose, err = parseWords(words, on)
 		return err
 	}
-	if r.Dose, err = parseWords(right, onOf(m)); err != nil {
+	if r.Dose, err = parseWords(right, on); err != nil {
 		return err
 	}
 	o := Override{}
-	if o.Dose, err = parseWords(left, onOf(m)); err != nil {
+	if o.Dose, err = parseWords(left, on); err != nil {
 		return err
 	}
 	if !o.Dose.Equal(r.Dose) {
@@ -557,13 +563,18 @@ func readNamed(words []lineWord, row Row, lib *movement.Library, err error) (Row
 	if merr != nil || row.say(said, m) != nil {
 		return row, false
 	}
-	switch row.Dose.Per { // the dose says how it falls on the sides
-	case dose.EachSide:
-		row.Inline.Sides = movement.Each
-	case dose.Alternating, dose.Pairs:
-		row.Inline.Sides = movement.Alternating
-	}
+	row.dosesSides()
 	return row, true
+}
+
+// dosesSides lets the dose of a row that was read from its name say how it falls on the sides.
+func (r *Row) dosesSides() {
+	switch r.Dose.Per {
+	case dose.EachSide:
+		r.Inline.Sides = movement.Each
+	case dose.Alternating, dose.Pairs:
+		r.Inline.Sides = movement.Alternating
+	}
 }
 
 // maxNameWords is how many words a name may have; judgement.

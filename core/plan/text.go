@@ -222,10 +222,25 @@ func lineWhere(line string, lib *movement.Library, st Style, where movement.Post
 		}
 	}
 	m, more, ok := lib.In(typed, at)
+	if had == nil && !ok && stretched(said) { // quads 30 s each: what is held is a stretch of it
+		if m, more, ok = lib.In(typed+" stretch", at); !ok {
+			m, ok = lib.SameWords(strings.TrimRight(typed, "s") + " stretch")
+		}
+	}
 	if !ok && row.Inline != nil {
 		m, more, ok = lib.In(typed, row.Inline.Posture)
 	}
 	switch {
+	case !ok && had == nil && where != movement.NoPosture: // what is done is said, where is where one is
+		if r := movement.ReadName(typed); r.Acts && r.Posture == movement.NoPosture && !strings.ContainsAny(typed, "0123456789{}<>=@#\\") && len([]rune(typed)) <= maxInlineName {
+			r.Posture = where
+			named := Row{Inline: InlineOf(r)}
+			if nm, merr := named.Of(lib); merr == nil && named.say(said, nm) == nil && named.Contradicts() == nil {
+				named.dosesSides()
+				return named, nil
+			}
+		}
+		return row, err
 	case !ok:
 		return row, err
 	case had == nil || row.Inline != nil: // nobody knew what it is
@@ -253,6 +268,12 @@ const (
 	farAway    = 4
 )
 
+// stretched tells whether a dose is a time only, as that of a stretch is.
+func stretched(said []lineWord) bool {
+	d, err := parseWords(said, dose.On{Sides: true})
+	return err == nil && len(d.Parts) == 1 && d.Parts[0].Kind == dose.Time && d.Parts[0].Off == 0
+}
+
 // stated tells whether a name says in so many words where the body is.
 func stated(name string) bool {
 	return whereOf(name) != movement.NoPosture || strings.Contains(strings.ToLower(name), "lying")
@@ -269,13 +290,15 @@ var (
 	replyMarks = regexp.MustCompile(`^(?:[>|]\s?)+`)
 	onlyMarks  = regexp.MustCompile(`^[\s.\-–—_=*~#·•…]+$`)
 	timesTitle = regexp.MustCompile(`(?i)^(.*?\S)\s+[x×]\s?(\d{1,2})$`)
-	circuit    = regexp.MustCompile(`(?i)^(?:(.*?)[:,–-]\s*)?(\d{1,2})\s+(?:rounds?|times through)\b[:,]?\s*(.*)$`)
+	circuit    = regexp.MustCompile(`(?i)^(?:(?:and |now )*(?:then|next) )?(?:(.*?)[:,–-]\s*)?(\d{1,2})\s+(?:rounds?|times through)\b[:,]?\s*(.*)$`)
 	otherSide  = regexp.MustCompile(`(?i)^(?:and\s+)?(?:(?:repeat|same|again|all|the same)(?: again| thing)?\s+(?:on|for|to)\s+(?:the\s+)?(?:other|second|left|right)(?:\s+side|\s+leg|\s+arm)?|(?:now\s+)?(?:the\s+)?(?:other|second)\s+side(?:\s+(?:the\s+)?same)?|swap sides|switch sides|change sides|repeat other side)[.!]?$`)
 	sideTitle  = regexp.MustCompile(`(?i)^(?:on\s+(?:the|your)\s+)?(right|left)(?:\s+(?:side|leg))?(?:\s+(first|only))?:?$`)
-	wholeTime  = regexp.MustCompile(`(?i)[,(–-]?\s*\b(\d{1,3})\s*(?:min|mins|minutes)\b\.?\)?$`)
+	wholeTime  = regexp.MustCompile(`(?i)[,(–-]?\s*\b(\d{1,3})\s*(?:(?:min|mins|minutes)\b|')\.?\)?$`)
 	aside      = regexp.MustCompile(`^(.*\S)\s*[(\[]([^()\[\]]*)[)\]]\.?$`)
 	oneCircuit = regexp.MustCompile(`(?i)^(circuit|rounds|intervals)\s*[:,–-]?\s*(?:x\s?(\d{1,2})|(\d{1,2})\s?x)(?:\s*[:,–-]\s*|\s+|$)(.*)$`)
 	greeting   = regexp.MustCompile(`(?i)^(?:(?:hi|hello|hey|hiya|dear)(?:\s+\p{L}+){0,3}\s*(?:[,!.:–-]|$)|(?:thanks|thank you|cheers|best wishes|kind regards|regards|see you)\b|.{0,60}\bwrote:$|(?:subject|from|to|sent|date|cc|fwd|fw|re)\s*:)`)
+	noRest     = regexp.MustCompile(`(?i)^(?:no|without) (?:any )?(?:rests?|breaks?)(?: between)?$`)
+	thenWords  = regexp.MustCompile(`(?i)^(?:and )?(?:then|finally|lastly)\s+\p{L}`)
 	andThen    = regexp.MustCompile(`(?i)^(?:and\s+)?(?:then|next|after that|followed by)\s*[:,.…]*$`)
 	partTitle  = regexp.MustCompile(`(?i)^(?:the\s+)?(?:warm[- ]?up|cool[- ]?down|mat ?work|floor ?work|floor|standing(?: work| part)?|side[- ]lying(?: work| series)?|side series|prone(?: work)?|supine(?: work)?|kneeling(?: work)?|seated(?: work)?|hands and knees|all fours|four[- ]point|quadruped|stretch(?:es|ing)?|finish(?:er)?|main(?: part| set| block)?|opening|closing|wind[- ]?down|on (?:your|the) (?:back|front|tummy|stomach|side|sides|mat))(?:\s*\([^()]*\))?$`)
 	optionLine = regexp.MustCompile(`(?i)^(easier|harder|option|options|or|progression|regression|variation|cue|tip|note|n\.?b\.?)\s*[:–-]\s*\S`)
@@ -342,7 +365,7 @@ var (
 	chainTitle  = regexp.MustCompile(`(?i)^(?:chain|one side through|all on one side(?: first)?|one side(?:,| then) (?:then )?the other)\s*:?$`)
 	buildLine   = regexp.MustCompile(`(?i)^build(?:ing)?[- ]?up\b\s*[:,]?\s*(.*)$`)
 	partsOf     = regexp.MustCompile(`(?i)\s*(?:,\s*)?(?:\+|\bthen add\b|\badd\b|\band then\b|\bthen\b)\s*|\s*,\s*`)
-	bareMinutes = regexp.MustCompile(`^(\p{L}[\p{L} '&-]{2,40}?) (10|15|20|25|30|35|40|45|50|55|60|75|90)'?$`)
+	bareMinutes = regexp.MustCompile(`^(\p{L}[\p{L} '&-]{2,40}?) (\d{2,3})'?$`)
 	movesOf     = regexp.MustCompile(`(?i)\s*(?:,\s*(?:and\s+)?(?:then\s+|into\s+)?|;\s*|\s(?:then|into|straight into|followed by)\s|\s*(?:→|->|>|/)\s*|\.\s+)\s*`)
 	listTitle   = regexp.MustCompile(`^([^:]{2,60}?)\s*:\s+(\S.*)$`)
 )
@@ -503,7 +526,7 @@ func (l *TextLine) read(line string, lib *movement.Library, st Style, begun int)
 			*l = was
 		}
 	}
-	if (l.Err != nil || l.As == NamedLine && l.Row.Dose.IsZero()) && partTitle.MatchString(line) && len([]rune(line)) <= MaxTitle {
+	if (l.Err != nil || l.Row.Dose.IsZero() && !l.Row.IsRest() && l.block == nil && len(l.more) == 0) && partTitle.MatchString(line) && len([]rune(line)) <= MaxTitle {
 		*l = TextLine{N: l.N, Raw: l.Raw, As: HeadingLine, Section: line}
 		return
 	}
@@ -531,7 +554,7 @@ func (l *TextLine) read(line string, lib *movement.Library, st Style, begun int)
 		*l = TextLine{N: l.N, Raw: l.Raw, As: HeadingLine, Section: line}
 	case begun == beforeAll && l.title2(line):
 	case begun < inTheClass && shouted(wholeTime.ReplaceAllString(line, "")) && l.title2(line): // HIPS FOR POTTERS (45 mins)
-	case prose(line) || len(strings.Fields(line)) >= longProse && strings.ContainsAny(line, ".?!"):
+	case thenWords.MatchString(line) && !strings.ContainsAny(line, "0123456789"), prose(line) || len(strings.Fields(line)) >= longProse && strings.ContainsAny(line, ".?!"):
 		*l = TextLine{N: l.N, Raw: l.Raw, As: NoteLine, note: line}
 	}
 }
@@ -544,6 +567,11 @@ func validLine(line string) bool {
 func (l *TextLine) row(line string, lib *movement.Library, st Style) {
 	row, err := lineWhere(line, lib, st, l.where)
 	note := ""
+	if first, words, ok := strings.Cut(line, " - "); ok && err != nil && !strings.ContainsAny(words, "0123456789") { // hundred - modified, head down
+		if again, aerr := lineWhere(first, lib, st, l.where); aerr == nil && !again.IsRest() {
+			row, err, note = again, nil, strings.TrimSpace(words)
+		}
+	}
 	if first, words, ok := strings.Cut(line, ";"); ok && err != nil { // what is behind it is about it: bridge 8; slow and even
 		if again, aerr := LineIn(first, lib, st); aerr == nil && !again.IsRest() {
 			row, err, note = again, nil, strings.TrimSpace(words)
@@ -589,7 +617,8 @@ func (l *TextLine) circuit(line string) bool {
 		return false
 	}
 	b := &Block{Rule: Rounds, Rounds: n}
-	if how := strings.TrimSpace(strings.TrimPrefix(strings.TrimSpace(f[3]), "of")); how != "" {
+	how := strings.TrimSpace(strings.TrimPrefix(strings.TrimSpace(f[3]), "of"))
+	if how = noRest.ReplaceAllString(how, ""); how != "" {
 		d, err := dose.Parse(strings.Trim(how, " ,:;."))
 		if err != nil || len(d.Parts) != 1 || d.Parts[0].Kind != dose.Time || d.Per != dose.Unsaid {
 			return false

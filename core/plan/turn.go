@@ -25,6 +25,7 @@ var turns = []struct {
 	{regexp.MustCompile(`(?i)^(?:(?:and|then|now|slowly|gently|over|back) )*(?:onto|on to|down to|down onto|over to) (?:your|the) (?:fronts?|tummy|tummies|stomach|belly|bellies)$`), movement.Prone},
 	{regexp.MustCompile(`(?i)^(?:(?:and|then|now|slowly|gently|over|back) )*(?:onto|on to|down to|up to|to|into) (?:all fours|hands and knees|four[- ]point(?: kneeling)?|quadruped)$`), movement.HandsAndKnees},
 	{regexp.MustCompile(`(?i)^(?:(?:and|then|now|slowly|gently|over|back) )*(?:onto|on to|over onto|over to) (?:your|the|one) (?:right |left |other )?sides?$`), movement.SideLying},
+	{regexp.MustCompile(`(?i)^(?:(?:and|then|now|slowly|gently) )*(?:back|up) (?:to|into) (?:a )?(?:stand|standing)$`), movement.Standing},
 	{regexp.MustCompile(`(?i)^(?:(?:and|then|now|slowly|gently) )*kneel (?:up|down|tall)(?: on the mat)?$`), movement.Kneeling},
 	{regexp.MustCompile(`(?i)^(?:(?:and|then|now|come|get|slowly|gently) )*(?:back )?down (?:to|onto) (?:the|your) (?:mats?|floor)$`), movement.NoPosture},
 	{regexp.MustCompile(`(?i)^(?:(?:and|then|now|slowly|gently) )*lie back(?: down)?$`), movement.Supine},
