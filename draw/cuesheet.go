@@ -158,6 +158,7 @@ func (p paperPen) small(r export.SheetRow, k float64, fine int) (lines []string)
 	if r.Move == nil {
 		return nil
 	}
+	_, over := p.firstLine(r, k)
 	p.SetFont("Helvetica", "", 7.2*k)
 	w := cueRight - cueX(k)
 	add := func(list []string, word, says string) []string {
@@ -167,9 +168,36 @@ func (p paperPen) small(r export.SheetRow, k float64, fine int) (lines []string)
 		return append(list, word+" "+strings.TrimSuffix(says, "."))
 	}
 	must := append(add(add(nil, "care:", r.Care), "note:", r.Note), r.Besides...)
-	lines = p.wrapped(strings.Join(must, " · "), w, whole)
+	lines = p.wrapped(strings.Join(append(over, must...), " · "), w, whole)
 	may := add(add(add(nil, "breath:", r.Breath), "easier:", r.Easier), "harder:", r.Harder)
 	return append(lines, p.wrapped(strings.Join(may, " · "), w, fine)...)
+}
+
+// firstLine is what stands behind the name of a row, and what of it goes into the small print where it is too long: nothing of a dose is cut.
+func (p paperPen) firstLine(r export.SheetRow, k float64) (line string, over []string) {
+	p.SetFont("Helvetica", "B", 9.4*k)
+	room := 172 - cueX(k) - p.GetStringWidth(p.tr(r.Name)) - 2
+	p.SetFont("Helvetica", "", 9.4*k)
+	line = r.Dose
+	if r.Changes != "" {
+		line += ", " + r.Changes
+	}
+	if p.GetStringWidth(p.tr(line)) <= room || r.Move == nil {
+		return line, nil
+	}
+	if p.GetStringWidth(p.tr(r.Dose)) <= room {
+		return r.Dose, []string{r.Changes}
+	}
+	list := strings.Split(r.Dose, ", ")
+	n := len(list) - 1
+	for n > 1 && p.GetStringWidth(p.tr(strings.Join(list[:n], ", ")+" …")) > room {
+		n--
+	}
+	over = []string{strings.Join(list[n:], ", ")}
+	if r.Changes != "" {
+		over = append(over, r.Changes)
+	}
+	return strings.Join(list[:n], ", ") + " …", over
 }
 
 func (p paperPen) cueRow(r export.SheetRow, small []string, y, k float64) {
@@ -190,10 +218,8 @@ func (p paperPen) cueRow(r export.SheetRow, small []string, y, k float64) {
 	p.Text(x, y+3.2*k, name)
 	x2 := x + p.GetStringWidth(name) + 2
 	p.SetFont("Helvetica", "", 9.4*k)
-	rest := r.Dose
-	if r.Changes != "" {
-		rest += ", " + r.Changes
-	}
+	rest, _ := p.firstLine(r, k)
+	p.SetFont("Helvetica", "", 9.4*k)
 	if r.Note != "" && r.Move == nil {
 		rest += " (" + r.Note + ")"
 	}

@@ -102,6 +102,7 @@ func Markdown(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) []b
 		fmt.Fprintf(&b, "; promised %s", s.Target)
 	}
 	b.WriteString(".\n")
+	end := clock.Span(0)
 	for i, sec := range s.Sections {
 		fmt.Fprintf(&b, "\n## %s\n", mdText(sec.Title))
 		if w := SectionSays(&sec); w != "" {
@@ -119,7 +120,11 @@ func Markdown(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) []b
 			for k := range blk.Rows {
 				r := &blk.Rows[k]
 				p := plan.Path{Section: i + 1, Block: j + 1, Row: k + 1}
-				at, _, _ := tl.RowSpan(p)
+				at, sum, timed := tl.RowSpan(p)
+				if !timed { // it takes no time: it stands where the row before it ends
+					at = end
+				}
+				end = max(end, at+sum)
 				fmt.Fprintf(&b, "%s- %s **%s**", indent, at, mdText(RowName(r, lib)))
 				if w := RowWordsIn(&blk, r, lib); w != "" {
 					fmt.Fprintf(&b, ", %s", mdText(w))
@@ -232,10 +237,12 @@ func BesidesOf(r *plan.Row) (out []string) {
 		out = append(out, "care: "+r.Caution)
 	}
 	for _, w := range r.Timed {
-		out = append(out, "at "+w.At.Said()+": "+w.Say)
+		out = append(out, timedWord(w))
 	}
 	return out
 }
+
+func timedWord(w plan.TimedWord) string { return "at " + w.At.Said() + ": " + w.Say }
 
 // RowName is the movement's name, or rest.
 func RowName(r *plan.Row, lib *movement.Library) string { return r.Title(lib) }

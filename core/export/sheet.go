@@ -115,7 +115,7 @@ func SheetOf(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) Shee
 		}
 		return strings.Compare(string(a.Topic), string(b.Topic))
 	})
-	n := 0
+	n, end := 0, clock.Span(0)
 	for i := range s.Sections {
 		ss := SheetSection{Title: s.Sections[i].Title, Says: SectionSays(&s.Sections[i])}
 		for j := range s.Sections[i].Blocks {
@@ -123,7 +123,11 @@ func SheetOf(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) Shee
 			sb := SheetBlock{Words: BlockSays(b), Ruled: b.Rule != plan.Straight || b.Title+b.Note != ""}
 			for k := range b.Rows {
 				n++
-				sp := spans[plan.Path{Section: i + 1, Block: j + 1, Row: k + 1}]
+				sp, timed := spans[plan.Path{Section: i + 1, Block: j + 1, Row: k + 1}]
+				if !timed { // it takes no time: it stands where the row before it ends
+					sp.at = end
+				}
+				end = max(end, sp.at+sp.sum)
 				row := sheetRow(b, &b.Rows[k], s, plan.Path{Section: i + 1, Block: j + 1, Row: k + 1}, lib)
 				row.N, row.At, row.Sum = n, sp.at, sp.sum
 				sb.Rows = append(sb.Rows, row)
@@ -137,8 +141,8 @@ func SheetOf(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) Shee
 	return sh
 }
 
-func sheetRow(b *plan.Block, r *plan.Row, s *plan.Session, at plan.Path, lib *movement.Library) SheetRow {
-	row := SheetRow{Name: RowName(r, lib), Note: r.Note}
+func sheetRow(b *plan.Block, r *plan.Row, s *plan.Session, at plan.Path, lib *movement.Library) (row SheetRow) {
+	row = SheetRow{Name: RowName(r, lib), Note: r.Note}
 	m, err := r.Of(lib)
 	if r.IsRest() || err != nil || m == nil {
 		row.Dose = RowWords(r, lib)
@@ -169,7 +173,9 @@ func sheetRow(b *plan.Block, r *plan.Row, s *plan.Session, at plan.Path, lib *mo
 		row.Sides = "left only"
 	}
 	row.Setup, row.Say, row.Breath, row.Pelvis, row.Watch = m.Setup, SaidOf(r, m), m.Breath, st.PelvisWords(m, row.Level), m.Fault
-	row.Besides = BesidesOf(r)
+	for _, w := range r.Timed {
+		row.Besides = append(row.Besides, timedWord(w))
+	}
 	row.Cautions, row.Care = m.Cautions(row.Level), m.Care
 	words := func(levels []int) string {
 		var out []string
@@ -178,6 +184,14 @@ func sheetRow(b *plan.Block, r *plan.Row, s *plan.Session, at plan.Path, lib *mo
 		}
 		return strings.Join(out, " / ")
 	}
+	if r.Caution != "" {
+		row.Care = strings.TrimSpace(row.Care + " " + r.Caution)
+	}
+	defer func() { // what is offered in words stands with what is easier, on every sheet
+		if len(r.Choices) > 0 {
+			row.Easier = strings.TrimPrefix(strings.TrimSuffix(row.Easier, ".")+"; or "+strings.Join(r.Choices, "; or "), "; or ")
+		}
+	}()
 	if m.Inline {
 		return row
 	}

@@ -180,7 +180,7 @@ func viewBench(a *kit.Kit, c *gin.Context, cl *kit.Class, at plan.Path) (benchVi
 	}
 	v.Wave = draw.Wave(tl, ghost, review.Rails(p, tl, a.Lib, kit.Who(c).House.Limits), marks)
 	n := 0
-	spans := rowSpans(tl)
+	spans, end := rowSpans(tl), clock.Span(0)
 	for i := range p.Sections {
 		sec := &p.Sections[i]
 		sv := sectionView{N: i + 1, Title: sec.Title, Words: plan.JoinClauses(sec.Clauses())}
@@ -192,7 +192,13 @@ func viewBench(a *kit.Kit, c *gin.Context, cl *kit.Class, at plan.Path) (benchVi
 			}
 			for k := range b.Rows {
 				n++
-				bv.Rows = append(bv.Rows, viewRow(a, &b.Rows[k], plan.Path{Section: i + 1, Block: j + 1, Row: k + 1}, n, spans))
+				at := plan.Path{Section: i + 1, Block: j + 1, Row: k + 1}
+				if sp, ok := spans[at]; ok {
+					end = max(end, sp.at+sp.sum)
+				} else { // it takes no time: it stands where the row before it ends
+					spans[at] = rowSpan{at: end}
+				}
+				bv.Rows = append(bv.Rows, viewRow(a, &b.Rows[k], at, n, spans))
 			}
 			sv.Blocks = append(sv.Blocks, bv)
 		}
