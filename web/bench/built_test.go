@@ -146,3 +146,26 @@ func TestATemplateByItsName(t *testing.T) {
 	webtest.Changed(p, n)
 	assert.Equal(t, rows+7, browsertest.JS[int](p, `document.querySelectorAll('.row').length`))
 }
+
+// A class is cut to a length after it was seen what is left out, and its own sessions are shown that go before and after it.
+func TestCutAndAround(t *testing.T) {
+	url, _ := webtest.Site(t)
+	p := openBench(t, url, demo.Email, "thursday-mat")
+	p.Click("#cutto")
+	p.Keys("10:00" + kb.Enter)
+	p.Until(`document.querySelector('[data-take=cut]')`)
+	assert.Contains(t, p.Text("#proposal"), "stay as they are")
+	assert.Empty(t, p.Axe())
+	n := webtest.Rev(p)
+	p.Click("[data-take=cut]")
+	webtest.Changed(p, n)
+	assert.Regexp(t, `^(9:\d\d|10:00)$`, p.Text(".clock b"))
+	n = webtest.Rev(p)
+	p.Click("[data-op=undo]")
+	webtest.Changed(p, n)
+	p.Do(cdp.Evaluate[cdp.Void](`document.querySelector('#aroundbox').open = true; void 0`))
+	p.Until(`document.querySelectorAll('#around li').length > 0`)
+	assert.Contains(t, p.Text("#around"), "Before it")
+	assert.Regexp(t, `with this one \d+:\d\d`, p.Text("#around"))
+	assert.Empty(t, p.Axe())
+}

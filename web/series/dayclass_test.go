@@ -2,6 +2,7 @@ package series_test
 
 import (
 	"net/url"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -28,6 +29,12 @@ func TestADayOnTheBench(t *testing.T) {
 	assert.Contains(t, p.Text(".shaded"), "day 2, a week before")
 	assert.Positive(t, browsertest.JS[float64](p, `document.querySelector('.w-behind').getBBox().width`))
 	assert.Empty(t, p.Axe())
+	assert.Contains(t, p.Text(".knowing"), "where everybody was there on the days before")
+	whole, v := p.Text(".clock b"), webtest.Visit(t, base).SignIn(demo.Email)
+	_, lead, _ := v.Do("GET", browsertest.JS[string](p, `new URL(document.querySelector('.knowing a').href).pathname + '?known=1'`), nil)
+	_, usual, _ := v.Do("GET", browsertest.JS[string](p, `new URL(document.querySelector('.knowing a').href).pathname`), nil)
+	total := regexp.MustCompile(`"total":(\d+)`)
+	assert.Less(t, total.FindStringSubmatch(lead)[1], total.FindStringSubmatch(usual)[1], whole)
 	p.Shot("day-bench")
 	p.Click("[data-behind]")
 	p.Until(`getComputedStyle(document.querySelector('.w-behind')).display === 'none'`)
