@@ -60,7 +60,7 @@ func TestADayOnTheBench(t *testing.T) {
 	webtest.Changed(p, was)
 
 	// another teacher changes another day: nothing stands in the way
-	v := webtest.Visit(t, base).SignIn(demo.Second)
+	v = webtest.Visit(t, base).SignIn(demo.Second)
 	change := func(day, line string) {
 		t.Helper()
 		_, page, _ := v.Do("GET", "/sessions/"+id+"."+day, nil)
