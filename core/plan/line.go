@@ -195,6 +195,7 @@ var (
 	doseAround = regexp.MustCompile(`(?i)^(\d+|one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|fifteen|twenty)\s+(\p{L}[\p{L} '-]*?)\s+((?:each|per|every) (?:leg|side|arm|way|direction)|e/s|alternating)$`)
 	doseIn     = regexp.MustCompile(`(?i)^((?:a few|\d+|three|four|five|six|eight|ten) breaths) (?:in|of) (?:the |a )?(\p{L}[\p{L} '-]*)$`)
 	sideBehind = regexp.MustCompile(`(?i)^(.*\p{L}.*?)[ ,(]+(?:on the )?(right|left)(?: side)?\)?$`)
+	sideLetter = regexp.MustCompile(`^(\p{L}.*?\p{L}) \(?(R|L)\)?( .*)?$`)
 	heldName   = regexp.MustCompile(`(?i)^(.*\p{L})\s+hold$`)
 	hundred100 = regexp.MustCompile(`(?i)^(the )?hundred,? ?x ?100$`)
 )
@@ -217,6 +218,9 @@ func tidied(text string) string {
 	}
 	if f := heldName.FindStringSubmatch(strings.TrimSpace(t)); f != nil && !strings.ContainsAny(t, "0123456789") && len(strings.Fields(f[1])) > 1 { // glute bridge hold
 		return f[1]
+	}
+	if f := sideLetter.FindStringSubmatch(strings.TrimSpace(t)); f != nil {
+		return f[1] + map[string]string{"R": " right only", "L": " left only"}[f[2]] + f[3]
 	}
 	if f := sideBehind.FindStringSubmatch(strings.TrimSpace(t)); f != nil && !strings.ContainsAny(f[1], "0123456789") && !sideNamed.MatchString(f[1]) {
 		return f[1] + " " + f[2] + " only"

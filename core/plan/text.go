@@ -191,6 +191,11 @@ func (s *Session) LineAfter(at Path, line string, lib *movement.Library) (Row, e
 // lineWhere reads a row where the body is in a position: a name with two meanings has the one that is done there.
 func lineWhere(line string, lib *movement.Library, st Style, where movement.Posture) (Row, error) {
 	row, err := LineIn(line, lib, st)
+	if err != nil && prepWord.MatchString(line) { // teaser prep
+		if again, aerr := LineIn(prepWord.ReplaceAllString(line, ""), lib, st); aerr == nil {
+			row, err = again, nil
+		}
+	}
 	if row.IsRest() && err == nil {
 		return row, nil
 	}
@@ -250,7 +255,7 @@ func lineWhere(line string, lib *movement.Library, st Style, where movement.Post
 	case more > 0 || had.Posture == at: // it is one as it stands
 		return row, err
 	default: // its own name is that, unless it is done somewhere else altogether
-		if same, is := lib.SameWords(typed); is && same == had && strings.EqualFold(strings.TrimRight(had.Name, "s"), strings.TrimRight(typed, "s")) && where.WayTo(had.Posture).Steps < farAway {
+		if same, is := lib.Named(typed); is && same.Slug == had.Slug && strings.EqualFold(strings.TrimRight(had.Name, "s"), strings.TrimRight(typed, "s")) && where.WayTo(had.Posture).Steps < farAway {
 			return row, err
 		}
 	}
@@ -290,13 +295,15 @@ var (
 	replyMarks = regexp.MustCompile(`^(?:[>|]\s?)+`)
 	onlyMarks  = regexp.MustCompile(`^[\s.\-–—_=*~#·•…]+$`)
 	timesTitle = regexp.MustCompile(`(?i)^(.*?\S)\s+[x×]\s?(\d{1,2})$`)
-	circuit    = regexp.MustCompile(`(?i)^(?:(?:and |now )*(?:then|next) )?(?:(.*?)[:,–-]\s*)?(\d{1,2})\s+(?:rounds?|times through)\b[:,]?\s*(.*)$`)
+	circuit    = regexp.MustCompile(`(?i)^(?:(?:and |now )*(?:then|next) )?(?:(.*?)[:,–-]\s*)?(\d{1,2})\s+(?:rounds?|times through|x through|times round)\b[:,]?\s*(.*)$`)
 	otherSide  = regexp.MustCompile(`(?i)^(?:and\s+)?(?:(?:repeat|same|again|all|the same)(?: again| thing)?\s+(?:on|for|to)\s+(?:the\s+)?(?:other|second|left|right)(?:\s+side|\s+leg|\s+arm)?|(?:now\s+)?(?:the\s+)?(?:other|second)\s+side(?:\s+(?:the\s+)?same)?|swap sides|switch sides|change sides|repeat other side)[.!]?$`)
 	sideTitle  = regexp.MustCompile(`(?i)^(?:on\s+(?:the|your)\s+)?(right|left)(?:\s+(?:side|leg))?(?:\s+(first|only))?:?$`)
 	wholeTime  = regexp.MustCompile(`(?i)[,(–-]?\s*\b(\d{1,3})\s*(?:(?:min|mins|minutes)\b|')\.?\)?$`)
 	aside      = regexp.MustCompile(`^(.*\S)\s*[(\[]([^()\[\]]*)[)\]]\.?$`)
 	oneCircuit = regexp.MustCompile(`(?i)^(circuit|rounds|intervals)\s*[:,–-]?\s*(?:x\s?(\d{1,2})|(\d{1,2})\s?x)(?:\s*[:,–-]\s*|\s+|$)(.*)$`)
 	greeting   = regexp.MustCompile(`(?i)^(?:(?:hi|hello|hey|hiya|dear)(?:\s+\p{L}+){0,3}\s*(?:[,!.:–-]|$)|(?:thanks|thank you|cheers|best wishes|kind regards|regards|see you)\b|.{0,60}\bwrote:$|(?:subject|from|to|sent|date|cc|fwd|fw|re)\s*:)`)
+	onOffBare  = regexp.MustCompile(`(?i)^(\d+) on,? (\d+) off$`)
+	prepWord   = regexp.MustCompile(`(?i)\s+prep(?:aration)?s?\b`)
 	noRest     = regexp.MustCompile(`(?i)^(?:no|without) (?:any )?(?:rests?|breaks?)(?: between)?$`)
 	thenWords  = regexp.MustCompile(`(?i)^(?:and )?(?:then|finally|lastly)\s+\p{L}`)
 	andThen    = regexp.MustCompile(`(?i)^(?:and\s+)?(?:then|next|after that|followed by)\s*[:,.…]*$`)
@@ -318,7 +325,7 @@ func unbullet(line string) string {
 	if n := len(line) - len(digits); n > 0 && n <= 3 && (strings.HasPrefix(digits, ". ") || strings.HasPrefix(digits, ") ")) {
 		return strings.TrimSpace(digits[2:])
 	}
-	if len(line) > 3 && unicode.IsLetter(rune(line[0])) && (line[1] == ')' && line[2] == ' ') { // a) b)
+	if len(line) > 3 && unicode.IsLetter(rune(line[0])) && line[2] == ' ' && (line[1] == ')' || line[1] == '.' && unicode.IsUpper(rune(line[0]))) { // a) b) A. B.
 		return strings.TrimSpace(line[3:])
 	}
 	return line
@@ -519,6 +526,10 @@ func (l *TextLine) read(line string, lib *movement.Library, st Style, begun int)
 		return
 	}
 	l.row(line, lib, st)
+	if l.Err == nil && l.Row.Dose.IsZero() && !l.Row.IsRest() && len(strings.Fields(line)) >= spokenFrom && strings.ContainsAny(line, ".?!") { // we began with a few roll downs.
+		*l = TextLine{N: l.N, Raw: l.Raw, As: NoteLine, note: line, where: l.where}
+		return
+	}
 	if l.Err != nil || l.As == NamedLine {
 		if was := *l; l.titledList(line, lib, st) || l.several(line, lib, st) {
 			return
@@ -619,7 +630,7 @@ func (l *TextLine) circuit(line string) bool {
 	b := &Block{Rule: Rounds, Rounds: n}
 	how := strings.TrimSpace(strings.TrimPrefix(strings.TrimSpace(f[3]), "of"))
 	if how = noRest.ReplaceAllString(how, ""); how != "" {
-		d, err := dose.Parse(strings.Trim(how, " ,:;."))
+		d, err := dose.Parse(onOffBare.ReplaceAllString(strings.Trim(how, " ,:;."), "$1 s on $2 s off"))
 		if err != nil || len(d.Parts) != 1 || d.Parts[0].Kind != dose.Time || d.Per != dose.Unsaid {
 			return false
 		}
@@ -677,6 +688,9 @@ func bareTitle(line string) bool {
 	r := movement.ReadName(line)
 	return !r.Acts && r.Posture == movement.NoPosture
 }
+
+// spokenFrom is from how many words on a line with a full stop and no dose is a sentence about the class; judgement.
+const spokenFrom = 7
 
 // longProse is from how many words on a line with a full stop is a sentence whatever numbers it has; judgement.
 const longProse = 9
