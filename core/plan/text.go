@@ -372,6 +372,8 @@ var (
 	chainTitle  = regexp.MustCompile(`(?i)^(?:chain|one side through|all on one side(?: first)?|one side(?:,| then) (?:then )?the other)\s*:?$`)
 	buildLine   = regexp.MustCompile(`(?i)^build(?:ing)?[- ]?up\b\s*[:,]?\s*(.*)$`)
 	partsOf     = regexp.MustCompile(`(?i)\s*(?:,\s*)?(?:\+|\bthen add\b|\badd\b|\band then\b|\bthen\b)\s*|\s*,\s*`)
+	timeWithin  = regexp.MustCompile(`(?i)^(\p{L}[^,:.0-9]{1,40}), (\d{1,3}) ?(?:min|mins|minutes), \p{L}`)
+	bodyTitle   = regexp.MustCompile(`(?i)^(?:the )?(?:neck|shoulders?|upper back|chest|wrists?|abs|abdominals|core|obliques|low(?:er)? back|backs?|hips?|glutes|gluteals|thighs|legs?|arms?|hamstrings|ankles|feet|strength|balance)(?: (?:and|&|\+) (?:neck|shoulders?|chest|wrists?|abs|core|back|hips?|glutes|thighs|legs?|arms?))?$`)
 	bareMinutes = regexp.MustCompile(`^(\p{L}[\p{L} '&-]{2,40}?) (\d{2,3})'?$`)
 	movesOf     = regexp.MustCompile(`(?i)\s*(?:,\s*(?:and\s+)?(?:then\s+|into\s+)?|;\s*|\s(?:then|into|straight into|followed by)\s|\s*(?:→|->|>|/)\s*|\.\s+)\s*`)
 	listTitle   = regexp.MustCompile(`^([^:]{2,60}?)\s*:\s+(\S.*)$`)
@@ -514,6 +516,9 @@ func (l *TextLine) read(line string, lib *movement.Library, st Style, begun int)
 		return
 	case l.building(line, lib, st):
 		return
+	case bodyTitle.MatchString(line): // a part of the body alone is what comes next
+		l.As, l.Section = HeadingLine, line
+		return
 	case optionLine.MatchString(line) || greeting.MatchString(line) && !strings.ContainsAny(line, "0123456789"):
 		l.As, l.note = NoteLine, line
 		return
@@ -541,7 +546,7 @@ func (l *TextLine) read(line string, lib *movement.Library, st Style, begun int)
 		*l = TextLine{N: l.N, Raw: l.Raw, As: HeadingLine, Section: line}
 		return
 	}
-	if begun == beforeAll && (l.Err != nil || l.As == NamedLine && l.Row.Dose.IsZero() && !movement.ReadName(line).Acts) {
+	if begun == beforeAll && (l.Err != nil || l.As == NamedLine && (l.Row.Dose.IsZero() || wholeTime.MatchString(line)) && !movement.ReadName(line).Acts) {
 		if was := *l; l.title2(line) {
 			return
 		} else {
@@ -655,6 +660,10 @@ func (l *TextLine) title2(line string) bool {
 		n, title = clock.Span(m)*clock.Minute, strings.TrimRight(strings.TrimSpace(line[:f[0]]), ",–-( ")
 	}
 	if f := bareMinutes.FindStringSubmatch(line); n == 0 && f != nil { // Core 20
+		m, _ := strconv.Atoi(f[2])
+		n, title = clock.Span(m)*clock.Minute, f[1]
+	}
+	if f := timeWithin.FindStringSubmatch(line); n == 0 && f != nil { // Park, 30 mins, no mats
 		m, _ := strconv.Atoi(f[2])
 		n, title = clock.Span(m)*clock.Minute, f[1]
 	}
