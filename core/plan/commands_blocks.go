@@ -132,7 +132,7 @@ func (c *PasteLines) Do(s *Session, lib *movement.Library) (Done, error) {
 	n := 0
 	for _, l := range lines {
 		if l.IsRow() {
-			n++
+			n += l.Count()
 		}
 	}
 	lines = slices.DeleteFunc(lines, func(l TextLine) bool { return l.As == KeptLine })

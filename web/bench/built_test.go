@@ -169,3 +169,29 @@ func TestCutAndAround(t *testing.T) {
 	assert.Regexp(t, `with this one \d+:\d\d`, p.Text("#around"))
 	assert.Empty(t, p.Axe())
 }
+
+// A mail pasted on the bench: the preview says of every line what it is, several rows in a line are counted, what was not understood stays in the box over a
+// reload, and the text as it was copied makes the same block again.
+func TestAMailOnTheBench(t *testing.T) {
+	url, _ := webtest.Site(t)
+	v := webtest.Visit(t, url).SignIn(demo.Email)
+	id := path.Base(webtest.NewSession(t, v, "A mail", ""))
+	p := webtest.SignedInPage(t, url, demo.Email, 1280, 800)
+	p.Go(url + "/sessions/" + id)
+	p.Until(`window.htmx && document.readyState === 'complete'`)
+	mail := "Prone: swan prep 4, swimming 30 secs\nFlow:\ncat cow 5\nthread the needle 3 each side\nbuild up kickback 8, + hydrant 6\nside lying\nbicycle 6\nflumox 7"
+	p.Do(cdp.Evaluate[cdp.Void](fmt.Sprintf(`(t => { document.querySelector('#pastebox').open = true; const a = document.querySelector('#pastetext'); a.focus(); a.value = t; a.dispatchEvent(new Event('input', {bubbles: true})); document.querySelector('#pasteform').requestSubmit(); })(%q); void 0`, mail)))
+	p.Until(`/Add 7 rows/.test(document.querySelector('#pasted').textContent)`)
+	says := p.Text("#pasted")
+	for _, w := range []string{"Swan lift 4 reps; Swimming 30 s", "build up: Bent-knee kickback 8 reps + Hydrant 6 reps", "Side bicycle", "1 not understood"} {
+		assert.Contains(t, says, w)
+	}
+	p.Shot("mail-pasted")
+	n := webtest.Rev(p)
+	p.Click("[data-paste]")
+	webtest.Changed(p, n)
+	assert.Equal(t, 7, browsertest.JS[int](p, `document.querySelectorAll('.row').length`))
+	p.Until(`document.querySelector('#pastetext').value === 'flumox 7'`)
+	assert.Equal(t, 1, browsertest.JS[int](p, `document.querySelectorAll('.rows.flow').length`))
+	assert.Equal(t, 1, browsertest.JS[int](p, `document.querySelectorAll('[class="rows build up"]').length`))
+}

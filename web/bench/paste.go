@@ -1,6 +1,7 @@
 package bench
 
 import (
+	"fmt"
 	"net/http"
 	"strings"
 
@@ -48,8 +49,12 @@ func showPaste(a *kit.Kit, c *gin.Context) {
 			p.Says = l.Err.Error()
 			rest = append(rest, p.Raw)
 			v.Bad++
-		case l.Section != "":
+		case l.Section != "" && !l.IsRow():
 			good = append(good, p.Raw)
+		case l.IsRow() && l.Count() > 1 || l.IsRow() && l.Section != "":
+			p.Section, p.Name, p.Words = "", fmt.Sprintf("%d rows", l.Count()), l.Says(a.Lib)
+			good = append(good, p.Raw)
+			v.Good += l.Count()
 		case !l.IsRow(): // what is said of the rows before it
 			p.Aside = l.Says(a.Lib)
 			good = append(good, p.Raw)
