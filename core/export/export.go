@@ -127,7 +127,7 @@ func Markdown(s *plan.Session, tl *timeline.Timeline, lib *movement.Library) []b
 				end = max(end, at+sum)
 				fmt.Fprintf(&b, "%s- %s **%s**", indent, at, mdText(RowName(r, lib)))
 				if w := RowWordsIn(&blk, r, lib); w != "" {
-					fmt.Fprintf(&b, ", %s", mdText(w))
+					fmt.Fprintf(&b, ", %s", mdText(s.StyleAt(p).SaysSets(w)))
 				}
 				if r.Note != "" {
 					fmt.Fprintf(&b, " (%s)", mdText(r.Note))

@@ -109,6 +109,18 @@ func TestACircuitOnPaper(t *testing.T) {
 	assert.NotContains(t, md, "hold 20 s")
 }
 
+// A house in which ten sets are ten times right and left reads its own word on paper.
+func TestTheHousesWordForPairs(t *testing.T) {
+	for sets, want := range map[string]string{"pairs": "10 sets", "ask": "10 pairs"} {
+		s, err := plan.ReadSession([]byte(`{"format":"wavekine.session/1","title":"T","style":{"sets":"`+sets+`"},"sections":[{"title":"A","blocks":[{"rule":"straight","rows":[{"movement":"criss-cross","dose":"10 pairs"}]}]}]}`), lib)
+		require.NoError(t, err)
+		tl, err := timeline.Build(s, lib)
+		require.NoError(t, err)
+		assert.Equal(t, want, SheetOf(s, tl, lib).Sections[0].Blocks[0].Rows[0].Dose)
+		assert.Contains(t, string(Markdown(s, tl, lib)), want)
+	}
+}
+
 // What one side does differently is on every sheet.
 func TestOneSideOnPaper(t *testing.T) {
 	s, tl := session(t)

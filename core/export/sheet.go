@@ -159,6 +159,7 @@ func sheetRow(b *plan.Block, r *plan.Row, s *plan.Session, at plan.Path, lib *mo
 		row.Dose += ", " + but
 	}
 	st := s.StyleAt(at)
+	row.Dose = st.SaysSets(row.Dose)
 	switch r.SideRule(m) {
 	case movement.Each:
 		row.Sides = "right, left"

@@ -89,3 +89,29 @@ func TestTheSameTextIsTheSameClass(t *testing.T) {
 	}
 	assert.Greater(t, n, 150)
 }
+
+func FuzzWords(f *testing.F) {
+	for _, s := range []string{"slow; say: a\\; b; option: x", "by round: 8 / out / level 2", "phases: level 1 3 breaths / level 2 2", "right: 6; left: note: x", "at 5 s: a; at 1:30: b", "3 rounds; 40 s on; lead in 0 s", "\\", ";;;", "ends \\n", "offers level"} {
+		f.Add(s)
+	}
+	lib := movement.Shipped()
+	f.Fuzz(func(t *testing.T, words string) {
+		if b, err := ReadBlock(words); err == nil {
+			again, err := ReadBlock(b.Words())
+			if err != nil || again.Words() != b.Words() {
+				t.Fatalf("%q: %q became %q, %v", words, b.Words(), again.Words(), err)
+			}
+		}
+		s := &Session{Title: "T", Sections: []Section{{Title: "A", Blocks: []Block{{Rule: Chain, Rounds: 1, Rows: []Row{{Movement: "bird-dog"}}}}}}}
+		c, err := Apply(s, lib, &SetWords{At: Path{1, 1, 1}, Words: words})
+		if err != nil {
+			return
+		}
+		m, _ := lib.Get("bird-dog")
+		said := JoinClauses(c.Session.Row(Path{1, 1, 1}).Clauses(m))
+		again, err := Apply(s, lib, &SetWords{At: Path{1, 1, 1}, Words: said})
+		if err != nil || string(again.Sealed.Text()) != string(c.Sealed.Text()) {
+			t.Fatalf("%q: %q is not the same again: %v", words, said, err)
+		}
+	})
+}

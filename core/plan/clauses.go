@@ -297,7 +297,7 @@ func doseClause() clause[sideWords] {
 			if s.m != nil {
 				d, err = DoseFor(s.m, text)
 			}
-			if err != nil {
+			if err != nil || d.IsZero() {
 				return false, nil
 			}
 			if d.Per != dose.Unsaid {
@@ -335,8 +335,11 @@ func sideOf(name string, at func(*Row) **Override) clause[rowWords] {
 		},
 		reads: func(r *rowWords, text string) (bool, error) {
 			words, ok := behind(text, name+":")
-			if !ok {
+			switch {
+			case !ok:
 				return false, nil
+			case words == "":
+				return true, fmt.Errorf("say what is done otherwise on the %s", name)
 			}
 			o := override(*at(r.Row))
 			if err := read1(sideClauses, &sideWords{o, r.m}, words, "of a side"); err != nil {

@@ -77,6 +77,16 @@ func (st Style) setsOf(m *movement.Movement, text string) string {
 	return saidSets.ReplaceAllString(text, "$1 reps")
 }
 
+var saidPairs = regexp.MustCompile(`\b(\d+) pairs\b`)
+
+// SaysSets says words of a dose with the school's own word: where its sets are pairs, "10 pairs" are ten sets to it.
+func (st Style) SaysSets(words string) string {
+	if st.Sets != SetsArePairs {
+		return words
+	}
+	return saidPairs.ReplaceAllString(words, "$1 sets")
+}
+
 // DoseIn reads a dose of a movement in a school, as DoseFor: what its sets are is the school's or the movement's.
 func (st Style) DoseIn(m *movement.Movement, text string) (dose.Dose, error) {
 	d, err := DoseFor(m, text)

@@ -169,9 +169,13 @@
   // ---- what is said of a row, a block or a section, changed in one line of clauses; what is typed is kept until it is stored or left
   var saybox = $('#saybox'), saying = null;
   var sayKey = function () { return 'wavekine.say.' + bench().dataset.id; };
+  function put(host) {
+    (host.classList.contains('row') ? host : host.parentNode).insertBefore(saybox, host.classList.contains('row') ? null : host.nextSibling);
+  }
+  function hostOf(s) { return s.op === 'section-words' ? $('[data-section="' + s.to.section + '"] .section-head') : row(s.to.at); }
   function say(op, to, words, what, host) {
     saying = { op: op, to: to, what: what };
-    (host.classList.contains('row') ? host : host.parentNode).insertBefore(saybox, host.classList.contains('row') ? null : host.nextSibling);
+    put(host);
     saybox.hidden = false; $('#saywhat').textContent = what; $('#saytold').textContent = '';
     $$('[data-for]', saybox).forEach(function (li) { li.hidden = li.dataset.for !== op; });
     var f = $('#saywords'); f.value = words; f.focus(); f.setSelectionRange(f.value.length, f.value.length);
@@ -194,6 +198,11 @@
     if (saying && saying.sent) { localStorage.removeItem(sayKey()); saying = null; saybox.hidden = true; wantFocus = true; }
   });
   document.addEventListener('htmx:responseError', function () { if (saying) saying.sent = false; });
+  document.addEventListener('htmx:afterSwap', function (e) { // what is still being said stays where it was said
+    if (!saying || saybox.hidden || e.detail.target.id !== 'bench' && e.target.id !== 'bench') return;
+    var host = hostOf(saying);
+    if (host) put(host); else sayLeave();
+  });
   document.addEventListener('click', function (e) {
     if (e.target.closest('[data-say-leave]')) return sayLeave();
     var b = e.target.closest('[data-say]');
@@ -206,7 +215,7 @@
     var kept = localStorage.getItem(sayKey());
     if (!kept) return;
     try { kept = JSON.parse(kept); } catch (e) { return; }
-    var host = kept.op === 'section-words' ? $('[data-section="' + kept.to.section + '"] .section-head') : row(kept.to.at);
+    var host = hostOf(kept);
     if (host) say(kept.op, kept.to, kept.words, kept.what, host);
   }
 
@@ -261,7 +270,7 @@
     else if (t.closest('[data-leave]')) leave();
     else if (t.closest('[data-named]')) { var nb = $('#namedbox'), at = t.closest('.row').dataset.path; nb.open = true; fill(nb); nb.scrollIntoView({ block: 'center' }); wantNamed = at; }
     else if (t.closest('[data-behind]')) { localStorage.setItem('wavekine.behind', document.documentElement.classList.contains('no-behind') ? '' : 'no'); shadow(); }
-    else if ((el = t.closest('[data-again]'))) edit(JSON.parse(el.dataset.again));
+    else if ((el = t.closest('[data-again]'))) { if (saying) saying.sent = true; edit(JSON.parse(el.dataset.again)); }
     else if ((el = t.closest('[data-unwrap]'))) edit({ op: 'unwrap', at: el.dataset.unwrap });
     else if ((el = t.closest('[data-section-delete]'))) edit({ op: 'section-delete', section: el.dataset.sectionDelete }, false);
     else if ((el = t.closest('[data-here]'))) { current = el.dataset.here + '.0.0'; where(); add.focus(); if (add.value) understand(); } // an empty section is where the line goes

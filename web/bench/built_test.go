@@ -170,6 +170,41 @@ func TestCutAndAround(t *testing.T) {
 	assert.Empty(t, p.Axe())
 }
 
+// Two tabs: while words are typed in one, the other changes the class: both versions are shown, the words stay, and can be made on top.
+func TestWordsInTwoTabs(t *testing.T) {
+	url, _ := webtest.Site(t)
+	p := openBench(t, url, demo.Email, "wheel-side-hips")
+	v := webtest.Visit(t, url).SignIn(demo.Second)
+	p.Do(cdp.Evaluate[cdp.Void](`document.querySelector('#row-1-1-1').focus(); void 0`))
+	p.Keys("w")
+	p.Until(`document.activeElement.id === 'saywords'`)
+	p.Do(cdp.Evaluate[cdp.Void](`document.activeElement.select(); void 0`))
+	p.Keys("slow")
+	code, body := v.Form("/sessions/wheel-side-hips/edit", map[string][]string{"op": {"words"}, "at": {"1.1.1"}, "words": {"brisk"}, "rev": {fmt.Sprint(webtest.Rev(p))}}, "")
+	assert.Equal(t, 200, code, body)
+	p.Keys(kb.Enter)
+	p.Until(`document.querySelector('#message').textContent !== ''`)
+	p.Expect("409")
+	p.Until(`document.querySelector('[data-again]')`)
+	assert.Equal(t, "slow", webtest.JsText(p, `document.querySelector('#saywords').value`))
+	n := webtest.Rev(p)
+	p.Click("[data-again]")
+	webtest.Changed(p, n)
+	assert.Equal(t, "slow", p.Text("#row-1-1-1 .how"))
+	assert.True(t, browsertest.JS[bool](p, `document.querySelector('#saybox').hidden`))
+
+	// Another edit while words are typed leaves them where they are.
+	p.Do(cdp.Evaluate[cdp.Void](`document.querySelector('#row-1-1-2').focus(); void 0`))
+	p.Keys("w")
+	p.Until(`document.activeElement.id === 'saywords'`)
+	p.Do(cdp.Evaluate[cdp.Void](`document.activeElement.select(); void 0`))
+	p.Keys("say: half")
+	n = webtest.Rev(p)
+	p.Click("[data-op=undo]")
+	webtest.Changed(p, n)
+	assert.True(t, browsertest.JS[bool](p, `document.querySelector('#row-1-1-2').contains(document.querySelector('#saywords')) && document.querySelector('#saywords').value === 'say: half'`))
+}
+
 // A mail pasted on the bench: the preview says of every line what it is, several rows in a line are counted, what was not understood stays in the box over a
 // reload, and the text as it was copied makes the same block again.
 func TestAMailOnTheBench(t *testing.T) {
