@@ -209,7 +209,7 @@ func lineWhere(line string, lib *movement.Library, st Style, where movement.Post
 		}
 	}
 	words := splitWords(strings.TrimSpace(line))
-	if len(words) == 0 {
+	if len(words) == 0 || len(words) > mostWords { // no name and dose are that long
 		return row, err
 	}
 	name, said := splitDose(words)
@@ -266,9 +266,10 @@ func lineWhere(line string, lib *movement.Library, st Style, where movement.Post
 	return st.counted(again, m), nil
 }
 
-// Limits of reading a name by where the body is: how many words of a movement's name may be left unsaid, and from how many changes of position on another
+// Limits of reading a name by where the body is: how many words a line may have, how many words of a movement's name may be left unsaid, and from how many changes of position on another
 // movement of the same name, done here, is meant; judgement.
 const (
+	mostWords  = 40
 	mostUnsaid = 2
 	farAway    = 4
 )
