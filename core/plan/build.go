@@ -263,16 +263,16 @@ func (b *Block) passes() int {
 // check tells what of a block and its rows cannot be done together, with the place below it: "rows[2]".
 func (b *Block) check(lib *movement.Library) (place string, err error) {
 	if b.Between != "" && b.Rule != Chain && b.Rule != Rounds && b.Rule != BuildUp {
-		return "between", errors.New("something between belongs to the rules chain, rounds and build up")
+		return "between", errors.New("something between belongs to rows done one side through, to circuits and to build ups")
 	}
 	if (b.LeadIn != nil || b.NoLastOff) && !b.Timed() {
-		return "lead_in", errors.New("lead_in and last_off belong to rows with a time on")
+		return "lead_in", errors.New("a lead-in, and leaving out the last time off, belong to rows with a time on")
 	}
 	if b.NoLastOff && b.Off == 0 {
 		return "last_off", errors.New("there is no time off to leave out")
 	}
 	if b.Second != SecondClimbs && b.Rule != BuildUp {
-		return "second_side", errors.New("second_side belongs to the rule build up")
+		return "second_side", errors.New("how the second side goes is said of a build up")
 	}
 	for i := range b.Rows {
 		if err := b.checkRow(&b.Rows[i], lib); err != nil {
@@ -314,7 +314,7 @@ func (b *Block) PartsDone() int {
 func (b *Block) checkRow(r *Row, lib *movement.Library) error {
 	switch {
 	case b.Rule != Chain && (r.OtherSide || r.Once != OnceUnsaid):
-		return errors.New("the other side, and the first pass only, belong to rows that are done one side through (the rule chain)")
+		return errors.New("the other side, and the first pass only, belong to rows that are done one side through")
 	case len(r.ByRound) > b.passes():
 		return fmt.Errorf("%d are said by round: the block goes through its rows %s", len(r.ByRound), times(max(1, b.passes())))
 	case r.Then && b.Rule != BuildUp:
