@@ -87,8 +87,8 @@
   // Another tab has taken over: this one stops, and writes nothing more.
   addEventListener('storage', function (e) {
     if (e.key !== ALIVE || !run || done || lost || !e.newValue) return;
-    var al = JSON.parse(e.newValue);
-    if (al.tab === tab || al.left) return; // the last word of a page that goes
+    var al = wavekine.read(ALIVE); // as it stands: what a page wrote just before it went may arrive late, and is written over by then
+    if (!al.tab || al.tab === tab || al.left) return; // the last word of a page that goes
     lost = true;
     ask('This class is led in another tab now.', ['Take it back', function () { location.reload(); }], ['Leave it there', null]);
   });
