@@ -15,7 +15,7 @@ import (
 
 // exportVerb writes a session or a series for another program or for paper.
 var exportVerb = verb{
-	name: "export", args: "--as ics|csv|markdown|pdf [--for mover] [--day N] FILE", says: "for other programs and for paper",
+	name: "export", args: "--as ics|csv|markdown|text|pdf [--for mover] [--day N] FILE", says: "for other programs and for paper",
 	flags: func(f *flag.FlagSet, o *options) {
 		f.StringVar(&o.as, "as", "", "ics, csv, markdown, text or pdf")
 		f.StringVar(&o.who, "for", "teacher", "of a pdf: teacher or mover")
