@@ -13,12 +13,20 @@ import (
 	"wavekine/core/plan/made"
 )
 
+// soMany is how many of so many are tried: a tenth where time is short.
+func soMany(n int) int {
+	if testing.Short() {
+		return n / 10
+	}
+	return n
+}
+
 // Documents with every word are read, stored, and said in clauses that make the same document again.
 func TestWhatIsSaidOfRowsAndBlocksIsReadBack(t *testing.T) {
 	lib := movement.Shipped()
 	r := rand.New(rand.NewPCG(12, 27))
 	seen := map[string]int{}
-	for range 900 {
+	for range soMany(900) {
 		doc := made.Session(r, lib)
 		s, err := ReadSession(doc, lib)
 		require.NoError(t, err, string(doc))
@@ -54,6 +62,9 @@ func TestWhatIsSaidOfRowsAndBlocksIsReadBack(t *testing.T) {
 		require.NoError(t, err, string(doc))
 		require.JSONEq(t, string(was.Text()), string(now.Text()))
 	}
+	if testing.Short() {
+		return
+	}
 	for _, c := range []string{"say:", "cue:", "caution:", "option:", "note:", "other", "in", "at", "by", "ends", "right:", "left:", "left", "a", "pelvis", "breath", "offers", "shows", "locked", "slow", "phases:"} {
 		assert.Positive(t, seen[c], c)
 	}
@@ -64,7 +75,7 @@ func TestTheSameTextIsTheSameClass(t *testing.T) {
 	lib := movement.Shipped()
 	r := rand.New(rand.NewPCG(11, 27))
 	n := 0
-	for range 700 {
+	for range soMany(700) {
 		doc := made.Session(r, lib)
 		s, err := ReadSession(doc, lib)
 		require.NoError(t, err, string(doc))
@@ -87,7 +98,7 @@ func TestTheSameTextIsTheSameClass(t *testing.T) {
 		require.NoError(t, err, "%s\n%s", text, doc)
 		require.JSONEq(t, string(was.Text()), string(now.Text()), text)
 	}
-	assert.Greater(t, n, 150)
+	assert.Greater(t, n, soMany(150))
 }
 
 func FuzzWords(f *testing.F) {

@@ -20,7 +20,11 @@ func TestCutTo(t *testing.T) {
 	lib := movement.Shipped()
 	r := rand.New(rand.NewPCG(3, 27))
 	cut, none := 0, 0
-	for range 300 {
+	n := 300
+	if testing.Short() {
+		n = 30
+	}
+	for range n {
 		s, err := plan.ReadSession(made.Session(r, lib), lib)
 		require.NoError(t, err)
 		tl, err := timeline.Build(s, lib)
@@ -67,7 +71,7 @@ func TestCutTo(t *testing.T) {
 		require.Equal(t, len(is), k, "rows of the class in their order")
 		assert.Equal(t, len(is) < len(was) || len(c.Dropped) > 0, len(c.Dropped) > 0)
 	}
-	assert.Greater(t, cut, 100)
+	assert.Greater(t, cut, n/4)
 	t.Logf("%d cut, %d too long in what is locked", cut, none)
 }
 
