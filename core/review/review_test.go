@@ -191,6 +191,8 @@ func TestMendsOverGeneratedSessions(t *testing.T) {
 	classes := 900
 	if os.Getenv("THOROUGH") != "" {
 		classes = 9000
+	} else if testing.Short() { // with the race detector each takes ten times as long
+		classes = 250
 	}
 	for range classes {
 		head := fmt.Sprintf(`"target":"%d:00",`, 3+r.IntN(20))
@@ -257,7 +259,9 @@ func TestMendsOverGeneratedSessions(t *testing.T) {
 		"head-up", "wrists", "sides", "length", "forward", "early", "settle", "changes", "one-way", "off-time", "lever", "lever-early", "peak", "on-off",
 		"spine", "order", "options", "hold", "breath", "new", "kit", "isometric", "balance", "prerequisite", "round", "no-number", "promise", "kit-late", "unshown", "hidden-side",
 	} {
-		assert.Greater(t, tried[rule], classes/800, rule)
+		if !testing.Short() { // too few for that
+			assert.Greater(t, tried[rule], classes/800, rule)
+		}
 	}
 }
 
