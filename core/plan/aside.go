@@ -30,7 +30,7 @@ func (s *Session) PutAside(a Aside) error {
 // PutAside is the list with a finding set aside; what stands there already is replaced. The reason is
 // needed, of at most 300 characters.
 func PutAside(list []Aside, a Aside) ([]Aside, error) {
-	long := func(s string, most int) bool { return len([]rune(s)) > most || !utf8.ValidString(s) }
+	long := func(s string, most int) bool { return tooLong(s, most) || !utf8.ValidString(s) }
 	switch {
 	case a.Reason == "" || long(a.Reason, maxReason):
 		return list, fmt.Errorf("say why in 1 to %d characters, for whoever reads this later", maxReason)

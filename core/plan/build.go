@@ -210,6 +210,9 @@ func (s *Session) Settle(lib *movement.Library) {
 				if b.Rule != Chain {
 					r.OtherSide, r.Once = false, OnceUnsaid
 				}
+				if b.sideBySide() {
+					r.Style.First = 0
+				}
 				if b.passes() == 0 {
 					r.ByRound = nil
 				} else if n := b.passes(); len(r.ByRound) > n {
@@ -248,6 +251,9 @@ func (s *Session) Settle(lib *movement.Library) {
 func (r *Row) noPart() bool {
 	return r.IsRest() && !r.IsKept() || r.Dose.SetCount() > 1 && r.Then || len(r.PartLevels) > 0 && r.Then
 }
+
+// sideBySide tells whether the rows of a block go through one side together before the other, so that none has a first side of its own.
+func (b *Block) sideBySide() bool { return b.Rule == Chain || b.Rule == BuildUp }
 
 // passes is how many times a block goes through its rows where they may change from one time to the next; 0: they may not.
 func (b *Block) passes() int {
@@ -321,6 +327,8 @@ func (b *Block) checkRow(r *Row, lib *movement.Library) error {
 		return errors.New("only a build up has rows after its parts")
 	case b.Timed() && len(r.PartLevels) > 0:
 		return errors.New("phases are counted: a row whose time is the block's has none")
+	case r.Style.First > 0 && b.sideBySide():
+		return errors.New("which side is first is said of the whole block where its rows share their sides")
 	}
 	if r.IsRest() {
 		if b.Rule == BuildUp && !r.Then && !r.IsKept() {

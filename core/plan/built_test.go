@@ -101,6 +101,39 @@ func TestTheSameTextIsTheSameClass(t *testing.T) {
 	assert.Greater(t, n, soMany(150))
 }
 
+// Where rows share their sides, which side is first is the block's to say: a row that says it is refused, and one that comes into such a block stops saying it.
+func TestFirstSideOfRowsThatShareTheirSides(t *testing.T) {
+	lib := movement.Shipped()
+	for _, rule := range []Rule{Straight, Flow, Rounds, Chain, BuildUp} {
+		row := Row{Movement: "bird-dog", Style: Style{First: LeftFirst}}
+		b := Block{Rule: rule, Rounds: 1, Rows: []Row{row, {Movement: "hydrant"}}}
+		s := &Session{Title: "T", Sections: []Section{{Title: "A", Blocks: []Block{b}}}}
+		place, err := b.check(lib)
+		if rule == Chain || rule == BuildUp {
+			require.ErrorContains(t, err, "which side is first is said of the whole block", rule)
+			assert.Contains(t, place, "[0]")
+		} else {
+			require.NoError(t, err, rule)
+			continue
+		}
+		_, err = Apply(s, lib, &SetWords{At: Path{1, 1, 2}, Words: "left side first"})
+		assert.ErrorContains(t, err, "whole block", rule)
+		s.Sections[0].Blocks[0].Manner.Style.First = RightFirst
+		c, err := Apply(s, lib, &SetWords{At: Path{1, 1, 1}, Words: ""})
+		require.NoError(t, err, rule)
+		assert.Equal(t, RightFirst, c.Session.Sections[0].Blocks[0].Manner.Style.First, "the block's own answer stays")
+
+		straight := b
+		straight.Rule = Straight
+		s = &Session{Title: "T", Sections: []Section{{Title: "A", Blocks: []Block{straight}}}}
+		s.Settle(lib)
+		require.Equal(t, LeftFirst, s.Row(Path{1, 1, 1}).Style.First)
+		s.Sections[0].Blocks[0].Rule = rule
+		s.Settle(lib)
+		assert.Zero(t, s.Row(Path{1, 1, 1}).Style.First, rule)
+	}
+}
+
 func FuzzWords(f *testing.F) {
 	for _, s := range []string{"slow; say: a\\; b; option: x", "by round: 8 / out / level 2", "phases: level 1 3 breaths / level 2 2", "right: 6; left: note: x", "at 5 s: a; at 1:30: b", "3 rounds; 40 s on; lead in 0 s", "\\", ";;;", "ends \\n", "offers level"} {
 		f.Add(s)

@@ -252,7 +252,7 @@ func levelsClause[T any](at func(*T) *[]int, choices func(*T) []string) clause[T
 			for _, w := range strings.FieldsFunc(strings.TrimPrefix(list, "s "), func(r rune) bool { return r == ',' || r == ' ' }) {
 				n, err := strconv.Atoi(w)
 				if err != nil || n < 1 || n > maxLevel {
-					return true, fmt.Errorf("%q is not a level", clip(w, maxShown))
+					return true, fmt.Errorf("%q is not a level", Clip(w, maxShown))
 				}
 				out = append(out, n)
 			}
@@ -288,7 +288,7 @@ func doseClause() clause[sideWords] {
 			if n, ok := behind(text, "level "); ok {
 				l, err := strconv.Atoi(n)
 				if err != nil || l < 1 || l > maxLevel {
-					return true, fmt.Errorf("%q is not a level", clip(text, maxShown))
+					return true, fmt.Errorf("%q is not a level", Clip(text, maxShown))
 				}
 				s.Level = l
 				return true, nil
@@ -366,7 +366,7 @@ func read1[T any](table []clause[T], t *T, text, of string) error {
 			return err
 		}
 	}
-	return fmt.Errorf("%q is nothing that can be said %s; what can is, for example: %s", clip(text, maxShown), of, strings.Join(examples[of], "; "))
+	return fmt.Errorf("%q is nothing that can be said %s; what can is, for example: %s", Clip(text, maxShown), of, strings.Join(examples[of], "; "))
 }
 
 // examples are a few of the clauses of each table, for who said something that is none.
@@ -435,7 +435,7 @@ var rowClauses = slices.Concat([]clause[rowWords]{
 			}
 			l, err := strconv.Atoi(n)
 			if err != nil || l < 1 || l > maxLevel {
-				return true, fmt.Errorf("%q is not a level", clip(n, maxShown))
+				return true, fmt.Errorf("%q is not a level", Clip(n, maxShown))
 			}
 			r.Demo = l
 			return true, nil
@@ -479,7 +479,7 @@ func (r *Row) setPhases(list []string) error {
 	for _, w := range list {
 		f := levelIn.FindStringSubmatch(strings.TrimSpace(w))
 		if f == nil {
-			return fmt.Errorf("%q: a phase has a level and a dose, as in: level 2 5 breaths", clip(strings.TrimSpace(w), maxShown))
+			return fmt.Errorf("%q: a phase has a level and a dose, as in: level 2 5 breaths", Clip(strings.TrimSpace(w), maxShown))
 		}
 		n, _ := strconv.Atoi(f[2])
 		p, err := dose.Parse(strings.TrimSpace(f[1] + " " + f[3]))
@@ -592,7 +592,7 @@ func readRound(text string, m *movement.Movement) (c RoundChange, err error) {
 	}
 	if f := onIn.FindStringSubmatch(rest); f != nil {
 		if c.On, err = clock.Parse(f[1]); err != nil || c.On <= 0 || c.On > MaxPause {
-			return c, fmt.Errorf("%q: expected a time on from 1 s to 10 min", clip(text, maxShown))
+			return c, fmt.Errorf("%q: expected a time on from 1 s to 10 min", Clip(text, maxShown))
 		}
 		rest = f[2]
 	}
@@ -629,7 +629,7 @@ func timedClause() clause[rowWords] {
 			}
 			when, words, ok := cutTime(list)
 			if !ok {
-				return true, fmt.Errorf("%q: expected a time and words, as in: at 30 s: soften the jaw", clip(text, maxShown))
+				return true, fmt.Errorf("%q: expected a time and words, as in: at 30 s: soften the jaw", Clip(text, maxShown))
 			}
 			sp, err := clock.Parse(when)
 			if err != nil {
@@ -765,7 +765,7 @@ func ReadBlock(words string) (Block, error) {
 		b.Rule = Chain
 	default:
 		if err := b.Rule.UnmarshalText([]byte(rule)); err != nil || b.Rule == Rounds {
-			return b, fmt.Errorf("%q: expected straight, flow, one side through, build up, or 3 rounds", clip(list[0], maxShown))
+			return b, fmt.Errorf("%q: expected straight, flow, one side through, build up, or 3 rounds", Clip(list[0], maxShown))
 		}
 	}
 	for _, c := range list[1:] {
@@ -869,7 +869,7 @@ func (r *Row) setRestWords(list []string) error {
 			return err
 		}
 		if !r.IsTurn() && rest != was {
-			return fmt.Errorf("%q is said of a turn: of a rest there is its time, what is said in it, and a note", clip(c, maxShown))
+			return fmt.Errorf("%q is said of a turn: of a rest there is its time, what is said in it, and a note", Clip(c, maxShown))
 		}
 	}
 	return nil

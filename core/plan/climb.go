@@ -78,5 +78,5 @@ func (c *Climb) UnmarshalText(text []byte) error {
 			return nil
 		}
 	}
-	return fmt.Errorf("%q: expected every day, every time, every 2nd time, every week, when ready or never", clip(string(text), maxShown))
+	return fmt.Errorf("%q: expected every day, every time, every 2nd time, every week, when ready or never", Clip(string(text), maxShown))
 }

@@ -46,7 +46,7 @@ func Apply(s *Session, lib *movement.Library, c Command) (Changed, error) {
 	if err != nil {
 		return Changed{}, err
 	}
-	done.Says = clip(shown(done.Says), maxSays)
+	done.Says = Clip(shown(done.Says), maxSays)
 	return Changed{next, doc, done}, nil
 }
 
@@ -121,7 +121,7 @@ func (n *Number) UnmarshalText(b []byte) error {
 	}
 	v, err := strconv.Atoi(t)
 	if err != nil || v > 1e9 || v < -1e9 {
-		return fmt.Errorf("%q is not a whole number", clip(t, maxShown))
+		return fmt.Errorf("%q is not a whole number", Clip(t, maxShown))
 	}
 	*n = Number{true, v}
 	return nil
@@ -171,7 +171,7 @@ func (l *Length) UnmarshalText(b []byte) error {
 	}
 	sp, err := clock.Parse(t)
 	if err == nil && (sp <= 0 || sp > MaxTarget) {
-		err = fmt.Errorf("%q: expected a length over 0, at most %s", clip(t, maxShown), MaxTarget)
+		err = fmt.Errorf("%q: expected a length over 0, at most %s", Clip(t, maxShown), MaxTarget)
 	}
 	l.Span = sp
 	return err

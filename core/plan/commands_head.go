@@ -116,7 +116,7 @@ func (s *Session) SetBeat(text string) error {
 	}
 	n, err := strconv.ParseFloat(text, 64)
 	if err != nil || math.IsNaN(n) || n < MinBPM || n > MaxBPM {
-		return fmt.Errorf("a beat of %q: expected %d to %d a minute, or nothing", clip(text, maxShown), MinBPM, MaxBPM)
+		return fmt.Errorf("a beat of %q: expected %d to %d a minute, or nothing", Clip(text, maxShown), MinBPM, MaxBPM)
 	}
 	s.BPM = n
 	return nil
@@ -232,6 +232,6 @@ type CopySession struct{ From *Session }
 func (c *CopySession) Do(s *Session, _ *movement.Library) (Done, error) {
 	const more = " copy"
 	*s = *c.From.Clone()
-	s.Title = clip(s.Title, MaxTitle-len(more)) + more
+	s.Title = Clip(s.Title, MaxTitle-len(more)) + more
 	return Done{Says: "Copied from " + c.From.Title}, nil
 }

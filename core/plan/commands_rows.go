@@ -188,7 +188,7 @@ func (w *SideWord) UnmarshalText(b []byte) error {
 	case "left":
 		w.Sides = movement.LeftOnly
 	default:
-		return fmt.Errorf("%q is not a side: expected right or left", clip(string(b), maxShown))
+		return fmt.Errorf("%q is not a side: expected right or left", Clip(string(b), maxShown))
 	}
 	return nil
 }

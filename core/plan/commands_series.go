@@ -56,7 +56,7 @@ func ApplySeries(s *Series, lib *movement.Library, c SeriesCommand) (ChangedSeri
 	if err != nil {
 		return ChangedSeries{}, err
 	}
-	done.Says = clip(shown(done.Says), maxSays)
+	done.Says = Clip(shown(done.Says), maxSays)
 	return ChangedSeries{next, doc, done}, nil
 }
 
@@ -292,7 +292,7 @@ func (c *SetSeriesHead) Do(s *Series, _ *movement.Library) (Done, error) {
 	}
 	if c.Shape != nil {
 		if !slices.Contains(shapes, *c.Shape) {
-			return Done{}, fmt.Errorf("%q is not a shape", clip(*c.Shape, maxShown))
+			return Done{}, fmt.Errorf("%q is not a shape", Clip(*c.Shape, maxShown))
 		}
 		s.Shape, says = *c.Shape, "Shape "+*c.Shape
 	}
@@ -307,7 +307,7 @@ func ParseTimeOfDay(text string) (string, error) {
 	}
 	at, err := time.Parse("15:04", t)
 	if err != nil {
-		return "", fmt.Errorf("%q is not a time of day: it looks like 18:30", clip(text, maxShown))
+		return "", fmt.Errorf("%q is not a time of day: it looks like 18:30", Clip(text, maxShown))
 	}
 	return at.Format("15:04"), nil
 }

@@ -378,7 +378,7 @@ func csvMovement(name, facts string, lib *movement.Library) (Row, *movement.Move
 	}
 	row, err := plainLine(name, lib)
 	if err != nil || row.IsRest() || !row.Dose.IsZero() {
-		return Row{}, nil, fmt.Errorf("no movement %q in the library, and its name does not say where it is done or what", clip(name, maxShown))
+		return Row{}, nil, fmt.Errorf("no movement %q in the library, and its name does not say where it is done or what", Clip(name, maxShown))
 	}
 	m, err = row.Of(lib)
 	return row, m, err

@@ -46,7 +46,7 @@ func Import(ctx context.Context, text []byte, kind string, lib *movement.Library
 	case "text":
 		in.Session, in.Bad, in.Lines, err = readText(ctx, trimmed, lib, school)
 	default:
-		err = fmt.Errorf("%q cannot be read: expected csv, text or json", clip(kind, maxShown))
+		err = fmt.Errorf("%q cannot be read: expected csv, text or json", Clip(kind, maxShown))
 	}
 	if err != nil {
 		return nil, err
@@ -70,7 +70,7 @@ func readText(ctx context.Context, text string, lib *movement.Library, school St
 		if l.As == KeptLine { // nothing is lost: it stands in its place, to be mended
 			raw := strings.ToValidUTF8(strings.TrimSpace(l.Raw), "\uFFFD")
 			bad = append(bad, CSVLine{l.N, raw, l.Err})
-			l = TextLine{N: l.N, Raw: l.Raw, As: RowLine, Row: Row{Rest: &Rest{Kept: clip(shown(unbullet(unquote(raw))), MaxNote)}}}
+			l = TextLine{N: l.N, Raw: l.Raw, As: RowLine, Row: Row{Rest: &Rest{Kept: Clip(shown(unbullet(unquote(raw))), MaxNote)}}}
 		}
 		good = append(good, l)
 	}

@@ -398,7 +398,7 @@ func readRow(v strict.Value, lib *movement.Library, know sessionWords) Row {
 			e.Fail("%s has %d levels", r.Movement, len(m.Levels))
 		}
 		if in := r.Inline; in != nil && r.Level > max(1, len(in.Levels)) {
-			e.Fail("%s has %d levels", clip(in.Name, maxShown), max(1, len(in.Levels)))
+			e.Fail("%s has %d levels", Clip(in.Name, maxShown), max(1, len(in.Levels)))
 		}
 	}
 	o.Into("dose", dose.MaxText*4, &r.Dose)
@@ -817,7 +817,7 @@ func readDay(v strict.Value, lib *movement.Library, know words) Day {
 		e.List(maxPinned, func(_ int, e strict.Value) {
 			slug := e.Text(maxSlug)
 			if _, ok := lib.Get(slug); !ok {
-				e.Fail("no movement %q in the library", clip(slug, maxShown))
+				e.Fail("no movement %q in the library", Clip(slug, maxShown))
 			}
 			d.Pinned = append(d.Pinned, slug)
 		})
@@ -845,7 +845,7 @@ func readBoard(o *strict.Object, d *Day) {
 			said := e.Text(maxWord)
 			i := slices.IndexFunc(pinWords, func(w pinWord) bool { return w.word == said })
 			if i < 0 {
-				e.Fail("%q: expected day, theme or kind", clip(said, maxShown))
+				e.Fail("%q: expected day, theme or kind", Clip(said, maxShown))
 				return
 			}
 			*pinWords[i].of(&d.Pin) = true

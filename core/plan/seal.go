@@ -187,12 +187,12 @@ func Place(path string, s *Session) string {
 	case s != nil && strings.HasPrefix(path, "$.sections[") && len(n) > 0:
 		title := "section " + strconv.Itoa(n[0])
 		if n[0] <= len(s.Sections) && s.Sections[n[0]-1].Title != "" {
-			title = clip(s.Sections[n[0]-1].Title, maxShown)
+			title = Clip(s.Sections[n[0]-1].Title, maxShown)
 		}
 		words = append(words, title)
 		if len(n) > 2 {
 			if no := s.number(Path{n[0], n[1], n[2]}); no > 0 {
-				words = append(words, fmt.Sprintf("row %d (%s)", no, clip(s.Row(Path{n[0], n[1], n[2]}).Name(), maxShown)))
+				words = append(words, fmt.Sprintf("row %d (%s)", no, Clip(s.Row(Path{n[0], n[1], n[2]}).Name(), maxShown)))
 			}
 		}
 	case strings.HasPrefix(path, "$.days[") && len(n) > 0:
@@ -225,8 +225,8 @@ func (s *Session) number(at Path) (n int) {
 // maxShown is how much of a name a message shows, in characters.
 const maxShown = 40
 
-// clip shortens a text to n characters, on whole ones.
-func clip(s string, n int) string {
+// Clip shortens a text to at most n characters, n >= 1, on whole ones; what was cut ends in "…".
+func Clip(s string, n int) string {
 	if r := []rune(s); len(r) > n {
 		return string(r[:n-1]) + "…"
 	}

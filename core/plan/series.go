@@ -215,4 +215,4 @@ func (s *Series) Length(d Day) clock.Span {
 }
 
 // Joined is a list of sentences as a note of a series, cut where a note ends.
-func Joined(says []string) string { return clip(strings.Join(says, "; "), MaxNote) }
+func Joined(says []string) string { return Clip(strings.Join(says, "; "), MaxNote) }

@@ -616,7 +616,7 @@ func (l *TextLine) row(line string, lib *movement.Library, st Style) {
 		l.As = RowLine
 	}
 	if note != "" && !row.IsRest() {
-		l.Row.Note = clip(note, MaxNote)
+		l.Row.Note = Clip(note, MaxNote)
 	}
 }
 
@@ -815,7 +815,7 @@ func (a *adding) line(l *TextLine) error {
 		return nil
 	case l.title != "":
 		if !a.titled { // the class has its own: these are words about it
-			a.s.Note = clip(strings.TrimPrefix(a.s.Note+"\n"+l.title, "\n"), MaxNote)
+			a.s.Note = Clip(strings.TrimPrefix(a.s.Note+"\n"+l.title, "\n"), MaxNote)
 		}
 		return nil
 	case l.Section != "":
@@ -954,7 +954,7 @@ func (a *adding) note(words string) {
 	if r := a.s.Row(a.last); r != nil {
 		to = &r.Note
 	}
-	*to = clip(strings.TrimPrefix(*to+"\n"+words, "\n"), MaxNote)
+	*to = Clip(strings.TrimPrefix(*to+"\n"+words, "\n"), MaxNote)
 }
 
 // both does the rows before it on the other side too: one alone on each side, several one side through.

@@ -194,7 +194,7 @@ func lineOfClauses(text string, lib *movement.Library) (row Row, ok bool, err er
 	return row, true, row.Contradicts()
 }
 
-// MendLine puts a row as it is said in the place of one that is kept to be mended, or of any other.
+// MendLine puts a row as it is said in the place of one that is kept to be mended.
 type MendLine struct {
 	At   Path   `form:"at,parser=encoding.TextUnmarshaler"`
 	Line string `form:"line"`

@@ -56,7 +56,7 @@ func findSpoken(l *look, _ *Rule) (out []Finding) {
 		}
 		f := Finding{
 			Severity: Look, Row: p, Amount: over.Seconds(), About: movement.BaseSlug(r.Name()), Measured: over.Said() + " too long", Limit: "each has its time",
-			Says: fmt.Sprintf("The words in %s are longer than their time", m.Name), Detail: fmt.Sprintf("At %s: “%s” takes about %s.", r.Timed[at].At, clipped(r.Timed[at].Say, 60), l.speaks(r.Timed[at].Say).Said()),
+			Says: fmt.Sprintf("The words in %s are longer than their time", m.Name), Detail: fmt.Sprintf("At %s: “%s” takes about %s.", r.Timed[at].At, plan.Clip(r.Timed[at].Say, 60), l.speaks(r.Timed[at].Say).Said()),
 		}
 		f.At, _, _ = l.tl.RowSpan(p)
 		if need <= whole {
@@ -107,11 +107,4 @@ func (l *look) spaced(words []plan.TimedWord, whole, need clock.Span) []plan.Tim
 // wholeUp is the next whole second.
 func wholeUp(s clock.Span) clock.Span {
 	return (s + clock.Second - 1) / clock.Second * clock.Second
-}
-
-func clipped(s string, n int) string {
-	if r := []rune(s); len(r) > n {
-		return string(r[:n-1]) + "…"
-	}
-	return s
 }

@@ -12,7 +12,7 @@ func findToMend(l *look, _ *Rule) (out []Finding) {
 		if !r.IsKept() {
 			return
 		}
-		f := Finding{Severity: Look, Row: p, Amount: 1, Measured: "a line", Limit: "none", Says: "To mend: " + clipped(r.Rest.Kept, 60), Detail: "Nobody has understood this line yet. It takes no time until it is said anew where it stands."}
+		f := Finding{Severity: Look, Row: p, Amount: 1, Measured: "a line", Limit: "none", Says: "To mend: " + plan.Clip(r.Rest.Kept, 60), Detail: "Nobody has understood this line yet. It takes no time until it is said anew where it stands."}
 		f.Mends = []Mend{{ID: "to-mend-" + p.String(), Says: "Take it out", apply: func(s *plan.Session) error { return s.Delete(p) }}}
 		out = append(out, f)
 	})
