@@ -30,7 +30,7 @@ type verb struct {
 // verbs are all of them, as they are listed.
 func verbs() []verb {
 	return []verb{
-		serveVerb, demoVerb, migrateVerb, linkVerb, timelineVerb, checkVerb, rulesVerb, fitVerb, orderVerb, ledgerVerb, movementsVerb, importVerb, exportVerb, figuresVerb, seriesVerb,
+		serveVerb, demoVerb, migrateVerb, linkVerb, timelineVerb, checkVerb, rulesVerb, fitVerb, orderVerb, ledgerVerb, movementsVerb, importVerb, exportVerb, figuresVerb, seriesVerb, adaptVerb,
 	}
 }
 
@@ -38,6 +38,10 @@ func verbs() []verb {
 type options struct {
 	as, to, from, who string
 	day               int
+	watch             string
+	level             int
+	movers, days      int
+	seed              int64
 	report, read      bool
 	with              []string // files of own movements
 }

@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"wavekine/core/movement"
+	"wavekine/core/plan"
 	"wavekine/core/review"
 )
 
@@ -339,4 +340,39 @@ func TestCheckKnowsWhatIsSetAside(t *testing.T) {
 	}
 	require.Len(t, got.Aside, 1)
 	assert.Equal(t, "sides", got.Aside[0].Rule)
+}
+
+// What somebody watches makes their version on the command line, in the published form; what is no topic is refused with those there are.
+func TestAdaptVerb(t *testing.T) {
+	var out bytes.Buffer
+	require.NoError(t, run([]string{"adapt", "--watch", "neck,wrists", "--level", "2", "../../demo/sessions/thursday-mat.json"}, nil, &out))
+	var v struct {
+		Session  json.RawMessage
+		Seconds  float64
+		Findings []any
+		Changes  []struct {
+			Row, Movement, Topic, Does, Why string
+			Level                           int
+			Now                             *struct {
+				Movement string
+				Level    int
+			}
+		}
+	}
+	require.NoError(t, json.Unmarshal(out.Bytes(), &v))
+	assert.Greater(t, v.Seconds, 1000.0)
+	assert.NotNil(t, v.Findings)
+	kinds := map[string]bool{}
+	for _, c := range v.Changes {
+		kinds[c.Does] = true
+		assert.NotEmpty(t, c.Why, c.Row)
+		assert.Equal(t, c.Does == "leave", c.Now == nil, c.Row)
+	}
+	assert.True(t, kinds["level"] && kinds["words"] && kinds["instead"], kinds)
+	_, err := plan.ReadSession(v.Session, movement.Shipped())
+	require.NoError(t, err)
+	for args, says := range map[string]string{"left-handed": "is not known as something to watch", "neck": "adapt --level"} {
+		level := map[bool]string{true: "1", false: "99"}[args == "left-handed"]
+		assert.ErrorContains(t, run([]string{"adapt", "--watch", args, "--level", level, "../../demo/sessions/thursday-mat.json"}, nil, &out), says)
+	}
 }

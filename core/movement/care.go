@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"sync"
 )
 
 // Does is what becomes of a level for somebody who watches a topic.
@@ -82,12 +83,45 @@ func (m *Movement) CareOf(n int, t Topic) Care {
 	return c
 }
 
+// CareAt is what level n itself calls for, whatever lower levels there are. It is worked out once for each movement.
+func (m *Movement) CareAt(n int, t Topic) Care { return m.careAt(min(max(n, 1), len(m.Levels)), t) }
+
+// answers are what the levels of a movement are to whoever watches each topic: worked out when the first asks.
+type answers struct {
+	once sync.Once
+	at   []map[Topic]Care // by level, from 0
+}
+
 // careAt is what the level itself calls for, whatever lower levels there are.
 func (m *Movement) careAt(n int, t Topic) Care {
+	a := m.answers
+	if a == nil || n < 1 || n > len(m.Levels) {
+		return m.careNow(n, t)
+	}
+	a.once.Do(func() {
+		a.at = make([]map[Topic]Care, len(m.Levels))
+		for i := range m.Levels {
+			a.at[i] = make(map[Topic]Care, len(topics)+len(generalTopics))
+			for _, t := range topics {
+				a.at[i][t] = m.careNow(i+1, t)
+			}
+			for t := range generalTopics {
+				a.at[i][t] = m.careNow(i+1, t)
+			}
+		}
+	})
+	if c, ok := a.at[n-1][t]; ok {
+		return c
+	}
+	return m.careNow(n, t)
+}
+
+// careNow works out what careAt gives.
+func (m *Movement) careNow(n int, t Topic) Care {
 	if parts, ok := generalTopics[t]; ok { // which of them is not known: the gravest counts
 		out := Care{Topic: t, Why: "none of what it may be is loaded"}
 		for _, p := range parts {
-			if c := m.careAt(n, p); c.Does > out.Does {
+			if c := m.careNow(n, p); c.Does > out.Does {
 				out, out.Topic = c, t
 			}
 		}

@@ -207,11 +207,12 @@ type Movement struct {
 	Leads      []string      `yaml:"leads to" json:",omitempty"`   // what it flows into
 	Levels     []Level       `yaml:"levels"`
 	// Inline is set for a movement written into a plan rather than taken from a library.
-	Inline bool `yaml:"-" json:"-"`
-	parts  []Share
-	views  []*Movement                // what the movement is on each level, see As
-	format string                     // of the document it came from
-	extra  map[string]json.RawMessage // of a later version's document
+	Inline  bool `yaml:"-" json:"-"`
+	parts   []Share
+	views   []*Movement                // what the movement is on each level, see As
+	answers *answers                   // of the table of cautions; nil: worked out each time
+	format  string                     // of the document it came from
+	extra   map[string]json.RawMessage // of a later version's document
 	// Own is set for a studio's own movement, Version counts its versions from 1, Base is its slug without one.
 	Own     bool   `yaml:"-" json:"-"`
 	Version int    `yaml:"-" json:"-"`
@@ -435,6 +436,7 @@ func (m *Movement) prepare(weighed bool) error {
 	if !m.Inline { // one written into a plan is not searched for
 		m.index()
 	}
+	m.answers = &answers{}
 	m.view()
 	return m.programmed()
 }

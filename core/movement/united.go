@@ -20,7 +20,7 @@ func United(parts []*Movement, levels []int, seconds []float64) *Movement {
 		demand += s * parts[i].At(levels[i]).Demand
 	}
 	var names []string
-	u.Regions, u.parts, u.views, u.Spine, u.Loads = map[string]float64{}, nil, nil, nil, nil
+	u.Regions, u.parts, u.views, u.Spine, u.Loads, u.answers = map[string]float64{}, nil, nil, nil, nil, nil
 	l := *u.At(levels[last])
 	l.bears, l.things, l.Demand = slices.Clone(l.bears), slices.Clone(l.things), demand/whole
 	for i, m := range parts {

@@ -12,8 +12,8 @@ var headUpLimit = Limit{"head_up", "Head up without a rest", "s", 150, 20, 900, 
 // headUpRule: head and shoulders lifted on the back for too long without a rest.
 var headUpRule = &Rule{
 	Name: "head-up", Looks: "head and shoulders are lifted on the back with no break of 10 s", Limits: []Limit{headUpLimit},
-	Mends: "a rest after a row; a level with the head down; less of it",
-	find:  headUp.find, rail: &rail{"neck", headUp.bands}, relieve: relieveLast,
+	Mends:   "a rest after a row; a level with the head down; less of it",
+	canStop: true, find: headUp.find, rail: &rail{"neck", headUp.bands}, relieve: relieveLast,
 }
 
 var headUp = bearing{

@@ -19,8 +19,8 @@ const leverNewer = 2.5
 // an able class has come for, and those who have learnt the classical order.
 var leverRule = &Rule{
 	Name: "lever", Looks: "leg work against the low back is above the demand; beginners and older people are allowed 2.5 less; the classical abdominals of an able class are left out", Limits: []Limit{leverMost},
-	Mends: "a lower level; dead bug in its place",
-	find:  findLever, rail: &rail{"low back", leverBands},
+	Mends:   "a lower level; dead bug in its place",
+	canStop: true, find: findLever, rail: &rail{"low back", leverBands},
 }
 
 // newToIt are audiences of whom less is asked.

@@ -315,3 +315,20 @@ func HarderOffered(r *plan.Row, m *movement.Movement) (out []int) {
 	}
 	return out
 }
+
+// Stops takes the look for what stops alone, without mends, the rows of a run that is past its limit beside each. A context that ends gives half a look: ask it afterwards.
+func Stops(ctx context.Context, s *plan.Session, tl *timeline.Timeline, lib *movement.Library, lim Limits) (out []Finding) {
+	l := &look{s: s, tl: tl, lib: lib, lim: lim, within: ctx}
+	for _, r := range rules {
+		if !r.stops && !r.spares && !r.canStop {
+			continue
+		}
+		for _, f := range r.on(l) {
+			if f.Severity == Stop {
+				f.Mends, f.Rows = nil, l.rowsFrom(f)
+				out = append(out, f)
+			}
+		}
+	}
+	return out
+}

@@ -75,6 +75,8 @@ type Finding struct {
 	// Amount is how far it is past its limit, in the unit of the rule; About the movement it is about.
 	Amount float64 `json:"amount,omitempty"`
 	About  string  `json:"about,omitempty"`
+	// Rows are all rows of a run that is past its limit, where Stops was asked.
+	Rows []plan.Path `json:"-"`
 
 	end clock.Span // of a run that is past its limit; 0: it is about a row
 }

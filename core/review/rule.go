@@ -23,6 +23,7 @@ type Rule struct {
 	// relieve takes away a finding that a mend of another rule has brought; nil for rules that a mend may bring.
 	relieve func(*look, []Finding) error
 	stops   bool // relieve only what stops
+	canStop bool // what it finds may stop; so it is with those that relieve stops or spare an audience
 	spares  bool // what stops by it should an audience be spared: no mend may bring it them
 }
 

@@ -16,7 +16,7 @@ import (
 var sidesRule = &Rule{
 	Name: "sides", Looks: "repetitions, seconds, level or parts of the two sides differ, a side is missing, or an alternating count is odd; it stops from 3 s and a tenth apart, and at unlike levels",
 	Fixed: "the same on both sides", Source: practice, Mends: "make one like the other; do both",
-	find: findSides,
+	canStop: true, find: findSides,
 }
 
 // How far apart the two sides may be before it stops: 3 s are no stop. Judgement.

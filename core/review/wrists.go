@@ -17,8 +17,8 @@ const halfWeight = 50
 // wristsRule: hands bearing for too long without a break.
 var wristsRule = &Rule{
 	Name: "wrists", Looks: "hands bear weight with no break of 10 s, by its share of body weight; from one position on the hands to another is none", Limits: []Limit{wristsLimit},
-	Mends: "a rest; a level off the hands; less of it",
-	find:  wrists.find, rail: &rail{"wrists", wrists.bands}, relieve: relieveLast,
+	Mends:   "a rest; a level off the hands; less of it",
+	canStop: true, find: wrists.find, rail: &rail{"wrists", wrists.bands}, relieve: relieveLast,
 }
 
 var wrists = bearing{
