@@ -30,7 +30,7 @@ type verb struct {
 // verbs are all of them, as they are listed.
 func verbs() []verb {
 	return []verb{
-		serveVerb, demoVerb, migrateVerb, linkVerb, timelineVerb, checkVerb, rulesVerb, fitVerb, orderVerb, ledgerVerb, movementsVerb, importVerb, exportVerb, figuresVerb, seriesVerb, adaptVerb,
+		serveVerb, demoVerb, migrateVerb, linkVerb, timelineVerb, checkVerb, rulesVerb, fitVerb, orderVerb, ledgerVerb, movementsVerb, importVerb, exportVerb, figuresVerb, seriesVerb, adaptVerb, simulateVerb,
 	}
 }
 

@@ -61,8 +61,8 @@ func (w *work) candidates() []candidate {
 // the spine, regions, and purpose last of all. What is in the class already counts as one step further from the regions for each time.
 type far struct {
 	purpose, region, spine, position, kit int
-	words                                       int
-	demand                                      float64
+	words                                 int
+	demand                                float64
 }
 
 func (a far) compare(b far) int {

@@ -192,13 +192,42 @@ func (d *daySeen) see(lib *movement.Library) (err error) {
 			d.stretch[slug] += st.S / sides
 		}
 		for _, sh := range m.Shares() {
-			if st.Effort >= hardEffort && sh.Weight >= .5 && !m.Stretch {
+			if hardOn(st, m, sh) {
 				d.hard[names[sh.Region]] += st.S.Seconds() * sh.Weight
 			}
 		}
 		d.balance = d.balance || m.Regions["balance"] >= BalanceFrom
 	}
 	return nil
+}
+
+// hardOn tells whether a step works a region hard.
+func hardOn(st *timeline.Step, m *movement.Movement, sh movement.Share) bool {
+	return st.Effort >= hardEffort && sh.Weight >= .5 && !m.Stretch
+}
+
+// Hard lists the regions that a class works hard, in alphabetical order: those of which the rule of 48 hours would speak.
+func Hard(tl *timeline.Timeline) (out []string) {
+	names, sums := movement.Regions(), map[string]float64{}
+	for i := range tl.Steps {
+		st := &tl.Steps[i]
+		if st.Move == nil || !st.Kind.Working() {
+			continue
+		}
+		m := st.Move.As(st.Level)
+		for _, sh := range m.Shares() {
+			if hardOn(st, m, sh) {
+				sums[names[sh.Region]] += st.S.Seconds() * sh.Weight
+			}
+		}
+	}
+	for r, s := range sums {
+		if s >= hardSeconds {
+			out = append(out, r)
+		}
+	}
+	slices.Sort(out)
+	return out
 }
 
 // classes are the days that have one.
