@@ -15,6 +15,7 @@ import (
 	"wavekine/core/lay"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
+	"wavekine/core/progress"
 	"wavekine/core/run"
 	"wavekine/core/timeline"
 	"wavekine/store"
@@ -62,13 +63,18 @@ func Load(ctx context.Context, st *store.Store, now time.Time, hash func(string)
 		return false, err
 	}
 	for _, m := range []store.Mover{
-		{ID: "perpetua", Name: "Perpetua Lyle", Watch: "wrists", Note: "throws four days a week", Level: 2},
-		{ID: "anselm", Name: "Anselm Okafor", Note: "came with the kiln repair", Level: 2},
-		{ID: "ines", Name: "Ines Caldecott", Watch: "neck", Note: "head down in the abdominals", Level: 1},
-		{ID: "bartholomew", Name: "Bartholomew Finch", Watch: "knees, does not get down to the floor on cold days", Level: 1},
-		{ID: "odile", Name: "Odile Brandt", Watch: "low bone density", Note: "no loaded rounding", Level: 1},
+		{ID: "perpetua", Name: "Perpetua Lyle", Watch: "wrists", Note: "throws four days a week", Email: "perpetua@claybank.example", Remind: true},
+		{ID: "anselm", Name: "Anselm Okafor", Note: "came with the kiln repair"},
+		{ID: "ines", Name: "Ines Caldecott", Watch: "neck", Note: "head down in the abdominals", Level: 2, Email: "ines@claybank.example"},
+		{ID: "odile", Name: "Odile Brandt", Watch: "low bone density", Note: "no loaded rounding"},
+		{ID: "bartholomew", Name: "Bartholomew Finch", Watch: "knees, does not get down to the floor on cold days"},
+		{ID: "marit", Name: "Marit Sloane"},
+		{ID: "jonah", Name: "Jonah Reddy", Watch: "low back when bending", Note: "lifts clay"},
 	} {
-		m.StudioID = studio
+		m.StudioID, m.Topics = studio, store.Topics{}
+		for _, t := range movement.TopicsIn(m.Watch) {
+			m.Topics = append(m.Topics, string(t))
+		}
 		if err := st.SaveMover(ctx, m, "maren"); err != nil {
 			return false, err
 		}
@@ -91,6 +97,9 @@ func Load(ctx context.Context, st *store.Store, now time.Time, hash func(string)
 	local := now.In(zone)
 	today := time.Date(local.Year(), local.Month(), local.Day(), 0, 0, 0, 0, time.UTC)
 	if err := series(ctx, st, studio, today.AddDate(0, 0, -4)); err != nil {
+		return false, err
+	}
+	if err := throwers(ctx, st, studio, today); err != nil {
 		return false, err
 	}
 	for _, sl := range []store.Slot{
@@ -160,7 +169,7 @@ func laidSeries(ctx context.Context, st *store.Store, studio string, start time.
 		}
 	}
 	for id, g := range map[string]*group.Group{
-		"morning-wheel": {Name: "Morning wheel", Start: start, Time: "07:45", Zone: "Europe/Lisbon", Alarm: 15},
+		"morning-wheel": {Name: "Morning wheel", Start: start.AddDate(0, 0, -3), Time: "07:45", Zone: "Europe/Lisbon", Alarm: 15},
 		"throwers":      {Name: "Throwers", Start: start.AddDate(0, 0, -2), Weekdays: []time.Weekday{start.AddDate(0, 0, 2).Weekday(), start.AddDate(0, 0, 5).Weekday()}, Time: "12:30", Zone: "Europe/Lisbon", Alarm: 30},
 		"early-kiln":    {Name: "Early kiln", Start: monday, Time: "07:30", Zone: "Europe/Lisbon", Alarm: 15},
 		"evening":       {Name: "Evening wheel", Start: monday.AddDate(0, 0, 1), Weekdays: []time.Weekday{time.Tuesday, time.Thursday}, Time: "19:00", Zone: "Europe/Lisbon", Alarm: 30},
@@ -174,6 +183,74 @@ func laidSeries(ctx context.Context, st *store.Store, studio string, start time.
 		}
 	}
 	return nil
+}
+
+// throwers are in the morning group and have said how their days went, as made-up people do.
+func throwers(ctx context.Context, st *store.Store, studio string, today time.Time) error {
+	lib := movement.Shipped()
+	g, err := st.GetGroup(ctx, studio, "morning-wheel")
+	if err != nil {
+		return err
+	}
+	d, err := st.Series.Get(ctx, studio, g.SeriesID)
+	if err != nil {
+		return err
+	}
+	s, err := plan.ReadSeries(d.Doc, lib)
+	if err != nil {
+		return err
+	}
+	dates, err := g.Group.Dates(s)
+	if err != nil {
+		return err
+	}
+	gone := 0
+	for _, x := range dates {
+		if x.Date.Before(today) {
+			gone++
+		}
+	}
+	people, err := simulated(s, g.Group, gone)
+	if err != nil {
+		return err
+	}
+	for i, id := range []string{"perpetua", "anselm", "ines", "odile", "bartholomew", "marit", "jonah"} {
+		if err := st.Join(ctx, studio, g.ID, id); err != nil {
+			return err
+		}
+		for _, x := range dates {
+			said := people[i].Who.Said[x.Day]
+			if said == nil {
+				continue
+			}
+			c := *said
+			c.ID = fmt.Sprintf("demo-%s-day-%03d-told", id, x.Day)
+			if err := st.SaveCheckIn(ctx, studio, id, g.ID, g.SeriesID, &c); err != nil {
+				return err
+			}
+		}
+		for k, ch := range people[i].Who.Choices {
+			if err := st.SaveChoice(ctx, studio, id, g.ID, fmt.Sprintf("demo-%s-%d", id, k), ch); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// simulatedBefore keeps what made-up people did: it is the same whenever they do it again.
+var simulatedBefore sync.Map
+
+func simulated(s *plan.Series, g *group.Group, days int) ([]progress.Simulated, error) {
+	key := fmt.Sprint(g.Start.Format(time.DateOnly), days)
+	if p, ok := simulatedBefore.Load(key); ok {
+		return p.([]progress.Simulated), nil
+	}
+	p, err := progress.Simulate(context.Background(), movement.Shipped(), s, g, 7, days, 1)
+	if err == nil {
+		simulatedBefore.Store(key, p)
+	}
+	return p, err
 }
 
 // laidBefore keeps what was laid: it is the same whenever it is laid again.

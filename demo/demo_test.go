@@ -60,7 +60,7 @@ func TestLoadedOnce(t *testing.T) {
 	assert.Len(t, ts, 2)
 	ms, err := st.Movers(ctx, "claybank")
 	require.NoError(t, err)
-	assert.Len(t, ms, 5)
+	assert.Len(t, ms, 7)
 	runs, err := st.Runs(ctx, "claybank", 10)
 	require.NoError(t, err)
 	assert.Len(t, runs, 4)

@@ -5,6 +5,7 @@
 #   pg.sh stop     stop; no error if it is not running
 #   pg.sh status   exit 0 if it is up, 3 if not
 #   pg.sh url      print the connection URL for the application (it holds the password)
+#   pg.sh key      print the key that hides the links in letters, made once; it is not in the database
 #   pg.sh destroy  stop and delete everything in the data folder
 #
 # Settings (environment):
@@ -163,7 +164,10 @@ case ${1:-} in
   status)  cd /; running || exit 3 ;;
   url)     remembered; [ -s "$SECRET" ] || die "there is no database yet"
            printf 'postgres://%s:%s@127.0.0.1:%s/%s?sslmode=disable\n' "$ROLE" "$(cat "$SECRET")" "$PORT" "$DB" ;;
+  key)     [ -d "$BASE" ] || die "there is no database yet"
+           [ -s "$BASE/letter.key" ] || { od -An -N32 -tx1 /dev/urandom | tr -d ' \n' > "$BASE/letter.key.new"; mv "$BASE/letter.key.new" "$BASE/letter.key"; }
+           cat "$BASE/letter.key"; echo ;;
   destroy) cd /; [ -f "$BASE/.wavekine" ] || { [ -e "$BASE" ] && die "$BASE was not made by wavekine"; exit 0; }
            lock; ! running || as_pg "$BIN/pg_ctl" stop -w -t 60 -s -m fast -D "$DATA"; rm -rf "$BASE" ;;
-  *)       die "usage: pg.sh up|stop|status|url|destroy" ;;
+  *)       die "usage: pg.sh up|stop|status|url|key|destroy" ;;
 esac

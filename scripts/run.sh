@@ -11,5 +11,6 @@ make -s build
 echo "Starting the database"
 scripts/pg.sh up
 DATABASE_URL=$(scripts/pg.sh url); export DATABASE_URL
+WAVEKINE_LETTER_KEY=${WAVEKINE_LETTER_KEY:-$(scripts/pg.sh key)}; export WAVEKINE_LETTER_KEY
 bin/wavekine demo
 exec bin/wavekine serve

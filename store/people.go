@@ -3,7 +3,10 @@ package store
 import (
 	"context"
 	"database/sql"
+	"database/sql/driver"
+	"encoding/json"
 	"errors"
+	"fmt"
 	"time"
 
 	"github.com/jmoiron/sqlx"
@@ -16,9 +19,42 @@ type Mover struct {
 	Name     string `db:"name"`      // as it is shown
 	Watch    string `db:"watch"`     // what they watch, in their own words; may be empty
 	Note     string `db:"note"`      // free words; may be empty
-	Level    int    `db:"level"`     // the usual one, from 1
+	Level    int    `db:"level"`     // the highest they usually take, from 1; 0: as planned
+	Topics   Topics `db:"topics"`    // what was confirmed of what they watch; nil: nobody has looked
+	Email    string `db:"email"`     // where letters go; may be empty
+	Remind   bool   `db:"remind"`    // they want to be reminded
 	Rev      int    `db:"rev"`       // counts up with every change, from 1
+	// Erasing is when they asked for everything of them to be erased; nil: they did not.
+	Erasing *time.Time `db:"erase_asked"`
 }
+
+// Topics is a list of words kept as JSON. nil is none said, empty is said to be none.
+type Topics []string
+
+// Scan reads the column.
+func (t *Topics) Scan(v any) error {
+	*t = nil
+	switch x := v.(type) {
+	case nil:
+		return nil
+	case string:
+		return json.Unmarshal([]byte(x), t)
+	case []byte:
+		return json.Unmarshal(x, t)
+	}
+	return fmt.Errorf("topics as %T", v)
+}
+
+// Value writes the column.
+func (t Topics) Value() (driver.Value, error) {
+	if t == nil {
+		return nil, nil
+	}
+	b, err := json.Marshal([]string(t))
+	return string(b), err
+}
+
+const moverColumns = `studio_id, mover_id, name, watch, note, level, topics, email, remind, rev, erase_asked`
 
 // MoverRevision is a mover as they were kept at a revision.
 type MoverRevision struct {
@@ -29,14 +65,20 @@ type MoverRevision struct {
 
 // Movers lists who takes part, by name.
 func (s *Store) Movers(ctx context.Context, studio string) (ms []Mover, err error) {
-	err = s.DB.SelectContext(ctx, &ms, `SELECT studio_id, mover_id, name, watch, note, level, rev FROM movers WHERE studio_id = $1 ORDER BY lower(name), mover_id`, studio)
+	err = s.DB.SelectContext(ctx, &ms, `SELECT `+moverColumns+` FROM movers WHERE studio_id = $1 ORDER BY lower(name), mover_id`, studio)
 	return ms, err
+}
+
+// GetMover finds a mover; ErrNotFound.
+func (s *Store) GetMover(ctx context.Context, studio, id string) (m Mover, err error) {
+	err = s.DB.GetContext(ctx, &m, `SELECT `+moverColumns+` FROM movers WHERE studio_id = $1 AND mover_id = $2`, studio, id)
+	return m, err
 }
 
 // MoverSince lists what was kept of a mover from a revision on, the newest first; nothing where they are gone.
 func (s *Store) MoverSince(ctx context.Context, studio, id string, rev int) (ms []MoverRevision, err error) {
 	err = s.DB.SelectContext(ctx, &ms, `
-		SELECT r.studio_id, r.mover_id, r.name, r.watch, r.note, r.level, r.rev, coalesce(t.name, '') AS by, r.at
+		SELECT r.studio_id, r.mover_id, r.name, r.watch, r.note, r.level, r.topics, r.email, r.remind, r.rev, coalesce(t.name, '') AS by, r.at
 		FROM mover_revisions r LEFT JOIN teachers t ON t.studio_id = r.studio_id AND t.teacher_id = r.teacher_id
 		WHERE r.studio_id = $1 AND r.mover_id = $2 AND r.rev >= $3 ORDER BY r.rev DESC`, studio, id, rev)
 	return ms, err
@@ -48,22 +90,22 @@ func (s *Store) SaveMover(ctx context.Context, m Mover, teacher string) error {
 	return s.tx(ctx, func(ctx context.Context, tx *sqlx.Tx) error {
 		if m.Rev == 0 {
 			r, err := tx.NamedExecContext(ctx, `
-				INSERT INTO movers (studio_id, mover_id, name, watch, note, level, rev) VALUES (:studio_id, :mover_id, :name, :watch, :note, :level, 1)
+				INSERT INTO movers (studio_id, mover_id, name, watch, note, level, topics, email, remind, rev) VALUES (:studio_id, :mover_id, :name, :watch, :note, :level, :topics, :email, :remind, 1)
 				ON CONFLICT DO NOTHING`, m)
 			if err := one(r, err); err != nil {
 				return orTaken(err)
 			}
 		} else {
 			r, err := tx.NamedExecContext(ctx, `
-				UPDATE movers SET name = :name, watch = :watch, note = :note, level = :level, rev = rev + 1
+				UPDATE movers SET name = :name, watch = :watch, note = :note, level = :level, topics = :topics, email = :email, remind = :remind, rev = rev + 1
 				WHERE studio_id = :studio_id AND mover_id = :mover_id AND rev = :rev`, m)
 			if err := one(r, err); err != nil {
 				return moverConflict(ctx, tx, m.StudioID, m.ID, m.Rev, err)
 			}
 		}
 		_, err := tx.ExecContext(ctx, `
-			INSERT INTO mover_revisions (studio_id, mover_id, rev, name, watch, note, level, teacher_id) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,
-			m.StudioID, m.ID, m.Rev+1, m.Name, m.Watch, m.Note, m.Level, teacher)
+			INSERT INTO mover_revisions (studio_id, mover_id, rev, name, watch, note, level, topics, email, remind, teacher_id) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
+			m.StudioID, m.ID, m.Rev+1, m.Name, m.Watch, m.Note, m.Level, m.Topics, m.Email, m.Remind, teacher)
 		return err
 	})
 }
@@ -97,4 +139,19 @@ func (s *Store) DeleteMover(ctx context.Context, studio, id string, rev int) err
 		}
 		return nil
 	})
+}
+
+// EraseMover removes a mover with all that was ever kept of them, whatever was changed meanwhile: they have asked for it. ErrNotFound where they are gone.
+func (s *Store) EraseMover(ctx context.Context, studio, id string) error {
+	return one(s.DB.ExecContext(ctx, `DELETE FROM movers WHERE studio_id = $1 AND mover_id = $2`, studio, id))
+}
+
+// AskToErase notes that a mover wants everything of them to be erased.
+func (s *Store) AskToErase(ctx context.Context, studio, id string) error {
+	return one(s.DB.ExecContext(ctx, `UPDATE movers SET erase_asked = coalesce(erase_asked, now()) WHERE studio_id = $1 AND mover_id = $2`, studio, id))
+}
+
+// Remind notes whether a mover wants to be reminded. It is their own word: no revision of the teacher's is made of it.
+func (s *Store) Remind(ctx context.Context, studio, id string, want bool) error {
+	return one(s.DB.ExecContext(ctx, `UPDATE movers SET remind = $3 WHERE studio_id = $1 AND mover_id = $2`, studio, id, want))
 }

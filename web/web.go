@@ -29,6 +29,7 @@ import (
 	"wavekine/web/lead"
 	"wavekine/web/library"
 	"wavekine/web/log"
+	"wavekine/web/mover"
 	"wavekine/web/people"
 	"wavekine/web/series"
 	"wavekine/web/sessions"
@@ -40,12 +41,13 @@ var static embed.FS
 
 // screens are all screens of the site.
 func screens() []kit.Screen {
-	return []kit.Screen{door.Screen, today.Screen, library.Screen, sessions.Screen, bench.Screen, lead.Screen, log.Screen, series.Screen, people.Screen, house.Screen}
+	return []kit.Screen{door.Screen, today.Screen, library.Screen, sessions.Screen, bench.Screen, lead.Screen, log.Screen, series.Screen, people.Screen, house.Screen, mover.Screen}
 }
 
 // Handler is the whole site.
 type Handler struct {
 	http.Handler
+	kit     *kit.Kit
 	Metrics http.Handler // for Prometheus, to be served at an address of its own
 	routes  gin.RoutesInfo
 }
@@ -92,7 +94,7 @@ func New(st *store.Store, opt kit.Options, more ...kit.Screen) (*Handler, error)
 	r.NoRoute(func(c *gin.Context) {
 		a.Problem(c, http.StatusNotFound, "There is no page at this address.")
 	})
-	return &Handler{outside(a, r), metrics, r.Routes()}, nil
+	return &Handler{outside(a, r), a, metrics, r.Routes()}, nil
 }
 
 // freeOfData tells whether an address is answered without the database, and so while it is away.
@@ -159,4 +161,20 @@ func measure() (gin.HandlerFunc, http.Handler) {
 		}
 		hist.WithLabelValues(method, route, strconv.Itoa(c.Writer.Status())).Observe(time.Since(start).Seconds())
 	}, promhttp.HandlerFor(reg, promhttp.HandlerOpts{})
+}
+
+// Rounds writes the letters that are due, now and then, until the context ends.
+func (h *Handler) Rounds(ctx context.Context, every time.Duration) {
+	tick := time.NewTicker(every)
+	defer tick.Stop()
+	for {
+		if err := people.Rounds(ctx, h.kit, h.kit.Opt.Now()); err != nil && ctx.Err() == nil {
+			slog.ErrorContext(ctx, "letters that are due", "err", err)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+	}
 }

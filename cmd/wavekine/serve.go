@@ -10,6 +10,7 @@ import (
 	"net"
 	"net/http"
 	"net/netip"
+	"net/url"
 	"os"
 	"regexp"
 	"strings"
@@ -17,6 +18,7 @@ import (
 	"time"
 
 	"wavekine/demo"
+	"wavekine/post"
 	"wavekine/store"
 	"wavekine/web"
 	"wavekine/web/kit"
@@ -57,6 +59,28 @@ var portNumber = regexp.MustCompile(`^[0-9]{1,5}$`)
 type settings struct {
 	port, metrics string
 	web           kit.Options
+	letters       letters
+}
+
+// letters are how the post goes.
+type letters struct {
+	key, address, dir string
+	server            *post.Server
+}
+
+func readLetters() (l letters, err error) {
+	l = letters{key: os.Getenv("WAVEKINE_LETTER_KEY"), address: os.Getenv("WAVEKINE_ADDRESS"), dir: os.Getenv("WAVEKINE_LETTERS")}
+	if l.address != "" {
+		if u, err := url.Parse(l.address); err != nil || u.Scheme != "https" && u.Scheme != "http" || u.Host == "" {
+			return l, fmt.Errorf("WAVEKINE_ADDRESS is %q: expected how movers reach the site, such as https://studio.example.org", l.address)
+		}
+	}
+	if s := os.Getenv("WAVEKINE_SMTP"); s != "" {
+		if l.server, err = post.ParseServer(s, os.Getenv("WAVEKINE_SMTP_FROM")); err != nil {
+			return l, fmt.Errorf("WAVEKINE_SMTP, WAVEKINE_SMTP_FROM: %w", err) // never the value: it holds a password
+		}
+	}
+	return l, nil
 }
 
 func readSettings() (s settings, err error) {
@@ -84,8 +108,15 @@ func readSettings() (s settings, err error) {
 			return s, fmt.Errorf("WAVEKINE_METRICS is %q: expected an address of its own such as 127.0.0.1:9180", s.metrics)
 		}
 	}
-	return s, nil
+	s.letters, err = readLetters()
+	return s, err
 }
+
+// lettersEvery is how often the post looks for letters that are due; judgement.
+const (
+	lettersEvery = 5 * time.Second
+	roundEvery   = 10 * time.Minute
+)
 
 // finishIn is how long requests that are being answered may take when the program is told to stop.
 const finishIn = 10 * time.Second
@@ -112,11 +143,16 @@ func serve(ctx context.Context, out io.Writer) error {
 	if _, _, err := st.TeacherByEmail(ctx, demo.Email, ""); err == nil {
 		set.web.Demo = fmt.Sprintf("The demo studio: %s, password %s", demo.Email, demo.Password)
 	}
+	if set.web.Post, err = post.Open(st, set.letters.key, set.letters.address, set.letters.dir, set.letters.server); err != nil {
+		return err
+	}
 	h, err := web.New(st, set.web)
 	if err != nil {
 		return err
 	}
 	go st.CleanUp(ctx, 10*time.Minute)
+	go set.web.Post.Run(ctx, lettersEvery)
+	go h.Rounds(ctx, roundEvery)
 	servers := []*http.Server{server(h)}
 	ended := make(chan error, 2)
 	go func() { ended <- servers[0].Serve(ln) }()

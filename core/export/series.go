@@ -154,11 +154,28 @@ type Wording struct {
 	Day    string `json:"day,omitempty"`
 	Week   string `json:"week,omitempty"`
 	Series string `json:"series,omitempty"`
+	// Letters to movers: the invitation with the link, the reminder on the day, the word for the week, and the one when days were missed.
+	Invite string `json:"invite,omitempty"`
+	Remind string `json:"remind,omitempty"`
+	Weekly string `json:"weekly,omitempty"`
+	Missed string `json:"missed,omitempty"`
+}
+
+// WordingNames are what a house words itself, in the order of Texts.
+var WordingNames = [...]string{"day", "week", "series", "invite", "remind", "weekly", "missed"}
+
+// Texts are the texts of a wording, in the order of WordingNames.
+func (w *Wording) Texts() [len(WordingNames)]*string {
+	return [...]*string{&w.Day, &w.Week, &w.Series, &w.Invite, &w.Remind, &w.Weekly, &w.Missed}
 }
 
 // parts are the texts of a wording with those of another.
-func (w *Wording) parts(o *Wording) [3][2]*string {
-	return [...][2]*string{{&w.Day, &o.Day}, {&w.Week, &o.Week}, {&w.Series, &o.Series}}
+func (w *Wording) parts(o *Wording) (out [len(WordingNames)][2]*string) {
+	mine, theirs := w.Texts(), o.Texts()
+	for i := range out {
+		out[i] = [2]*string{mine[i], theirs[i]}
+	}
+	return out
 }
 
 // Whole is the wording with the usual text where it has none of its own.
@@ -192,6 +209,10 @@ func UsualWording() Wording {
 		Day:    "Day {day} of {of}: {title}\n{date}\n{minutes}{about}\nBring: {kit}\nNew: {new}\nMore than last time: {harder}\n{note}\n{yesterday}. {tomorrow}.\n{care}",
 		Week:   "Week {week}: {classes}, {minutes} in all\nAbout: {themes}\nBring: {kit}\nNew: {new}\nThe hardest: {peak}",
 		Series: "{title}\n{days} from {from} to {to}: {classes}, {minutes} in all\nAbout: {themes}\nBring: {kit}\nTo learn: {learn}\n{note}\n{care}",
+		Invite: "Your page for {series}\n\nHello {name},\n\n{series} begins on {from}. This is your own page; nobody else has its address, so please keep it to yourself:\n{link}\n\nIt shows each day as it is meant for you, leads you through it, and takes a word on how it went. Once opened it works without the network.\n\n{care}\n\n{teacher}, {studio}",
+		Remind: "Today: {title}\n\nHello {name},\n\n{announcement}\n\nYour page: {link}\n\n{teacher}, {studio}",
+		Weekly: "Your week in {series}\n\nHello {name},\n\n{announcement}\n\nYour page: {link}\n\n{teacher}, {studio}",
+		Missed: "We missed you\n\nHello {name},\n\nYou have not been there for {days}. On your page you can see what there is to do about it, and what it would change, before you choose:\n{link}\n\n{teacher}, {studio}",
 	}
 }
 
@@ -200,6 +221,10 @@ var places = map[string][]string{
 	"day":    {"day", "of", "title", "date", "minutes", "about", "kit", "new", "harder", "note", "yesterday", "tomorrow", "care"},
 	"week":   {"week", "classes", "minutes", "themes", "kit", "new", "peak"},
 	"series": {"title", "days", "from", "to", "classes", "minutes", "themes", "kit", "learn", "note", "care"},
+	"invite": {"name", "series", "from", "link", "teacher", "studio", "care"},
+	"remind": {"name", "series", "title", "announcement", "link", "teacher", "studio", "care"},
+	"weekly": {"name", "series", "announcement", "link", "teacher", "studio", "care"},
+	"missed": {"name", "series", "days", "link", "teacher", "studio", "care"},
 }
 
 // maxWording is how long a wording may be, in characters.
@@ -207,7 +232,8 @@ const maxWording = 2000
 
 // Check tells which place of a wording is not one.
 func (w Wording) Check() error {
-	for _, part := range []struct{ name, text string }{{"day", w.Day}, {"week", w.Week}, {"series", w.Series}} {
+	for i, text := range w.Texts() {
+		part := struct{ name, text string }{WordingNames[i], *text}
 		if len([]rune(part.text)) > maxWording {
 			return fmt.Errorf("the wording of a %s is longer than %d characters", part.name, maxWording)
 		}
@@ -249,6 +275,28 @@ func filled(wording string, values map[string]string) string {
 		out = append(out, strings.TrimSpace(strings.NewReplacer(pairs...).Replace(line)))
 	}
 	return strings.Join(out, "\n")
+}
+
+// Letter is a letter in a house's wording: its first line is the subject, what follows the words. Places without a value are left out; {link} stays in it, to be put in when it is sent.
+func Letter(wording string, values map[string]string) (subject, words string) {
+	pairs := []string{"{care}", care}
+	for p, v := range values {
+		pairs = append(pairs, "{"+p+"}", v)
+	}
+	text := strings.NewReplacer(pairs...).Replace(wording)
+	subject, words, _ = strings.Cut(text, "\n")
+	subject = strings.Join(strings.Fields(subject), " ")
+	var out []string
+	empty := true // more than one empty line is one
+	for line := range strings.Lines(words) {
+		line = strings.TrimRight(line, " \r\n")
+		if line == "" && empty {
+			continue
+		}
+		empty = line == ""
+		out = append(out, line)
+	}
+	return subject, strings.TrimSpace(strings.Join(out, "\n")) + "\n"
 }
 
 // Announcements are the texts by which a series is announced, plain: of the whole, of each week and of each day that has a class.

@@ -53,14 +53,6 @@ func findCaution(l *look, _ *Rule) (out []Finding) {
 	return out
 }
 
-// WatchedBy reads what somebody has to watch out of their own words; ok is false where nothing in them is known. Who is
-// called by the first of their names.
-func WatchedBy(name, words string) (w Watched, ok bool) {
-	topics := movement.TopicsIn(words)
-	first, _, _ := strings.Cut(strings.TrimSpace(name), " ")
-	return Watched{first, topics}, topics != nil
-}
-
 // watched lists what people on the list watch, in the order they say it, and who.
 func (l *look) watched() (topics []movement.Topic, people map[movement.Topic][]string) {
 	people = map[movement.Topic][]string{}

@@ -40,11 +40,3 @@ func TestListThatCouldNotBeRead(t *testing.T) {
 	assert.Equal(t, Stop, fs[0].Severity)
 	assert.Contains(t, fs[0].Detail, "does not mean that there are none")
 }
-
-func TestWatchedBy(t *testing.T) {
-	w, ok := WatchedBy(" Ada Quist", "Wrists, and low bone density")
-	assert.True(t, ok)
-	assert.Equal(t, Watched{"Ada", []movement.Topic{movement.Wrists, movement.Bones}}, w)
-	_, ok = WatchedBy("Ada", "likes the window seat")
-	assert.False(t, ok)
-}

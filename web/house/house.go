@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"maps"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -16,6 +17,7 @@ import (
 	"wavekine/core/export"
 	"wavekine/core/group"
 	"wavekine/core/plan"
+	"wavekine/core/progress"
 	"wavekine/core/review"
 	"wavekine/store"
 	"wavekine/web/kit"
@@ -46,8 +48,13 @@ var Screen = kit.Screen{
 
 // wordingView is a text that the house words, with what may stand in it.
 type wordingView struct {
-	Name, Text string
-	Places     []string
+	Name, Label, Text string
+	Places            []string
+}
+
+// wordingLabels are what a house words itself, in words.
+var wordingLabels = map[string]string{
+	"day": "Each day", "week": "Each week", "series": "The whole series", "invite": "Letter with the link", "remind": "Letter on a day", "weekly": "Letter for a week", "missed": "Letter to who missed days",
 }
 
 type limitView struct {
@@ -65,6 +72,8 @@ type houseView struct {
 	Aside      []plan.Aside
 	Templates  []store.Template
 	Wording    []wordingView
+	Missed     string
+	PostOff    bool
 	Holidays   group.Holidays
 	Past       []store.HouseRevision
 	teachersView
@@ -80,15 +89,15 @@ func showHouse(a *kit.Kit, c *gin.Context) { houseWith(a, c, http.StatusOK, nil)
 // houseWith shows the page, with a link that was made just now.
 func houseWith(a *kit.Kit, c *gin.Context, status int, made *madeLink) {
 	w := kit.Who(c)
-	v := houseView{Name: w.Studio.Name, Zone: w.Studio.Zone, Rev: w.Studio.Rev, Style: kit.StyleViews(w.House.Style), Aside: w.House.Aside}
+	v := houseView{Name: w.Studio.Name, Zone: w.Studio.Zone, Rev: w.Studio.Rev, Style: kit.StyleViews(w.House.Style), Aside: w.House.Aside, Missed: w.House.Missed, PostOff: w.House.PostOff}
 	for _, l := range review.AllLimits() {
 		v.Limits = append(v.Limits, limitView{
 			l.Key, l.Name, l.Unit, l.Source, number(w.House.Limits.Of(l)), number(l.Default), number(l.Least), number(l.Most), w.House.Limits.Changed(l),
 		})
 	}
 	whole := w.House.Wording.Whole()
-	for i, text := range wordings(&whole) {
-		v.Wording = append(v.Wording, wordingView{wordingNames[i], *text, export.Places(wordingNames[i])})
+	for i, text := range whole.Texts() {
+		v.Wording = append(v.Wording, wordingView{export.WordingNames[i], wordingLabels[export.WordingNames[i]], *text, export.Places(export.WordingNames[i])})
 	}
 	v.Holidays = w.House.Holidays
 	var err error
@@ -112,7 +121,7 @@ func houseWith(a *kit.Kit, c *gin.Context, status int, made *madeLink) {
 
 // settings are what the form of the page holds, by the names of its fields.
 func settings(st *store.Studio, h *kit.House) map[string]string {
-	m := map[string]string{"name": st.Name, "zone": st.Zone}
+	m := map[string]string{"name": st.Name, "zone": st.Zone, "missed": h.Missed, "post": map[bool]string{true: "off", false: "on"}[h.PostOff]}
 	for _, l := range review.AllLimits() {
 		m[l.Key] = number(h.Limits.Of(l))
 	}
@@ -120,17 +129,10 @@ func settings(st *store.Studio, h *kit.House) map[string]string {
 		m["style-"+n.Key] = n.Value
 	}
 	whole := h.Wording.Whole()
-	for i, text := range wordings(&whole) {
-		m["wording-"+wordingNames[i]] = *text
+	for i, text := range whole.Texts() {
+		m["wording-"+export.WordingNames[i]] = *text
 	}
 	return m
-}
-
-// wordingNames are what a house words itself.
-var wordingNames = [...]string{"day", "week", "series"}
-
-func wordings(w *export.Wording) [len(wordingNames)]*string {
-	return [...]*string{&w.Day, &w.Week, &w.Series}
 }
 
 // typed reads the form; a limit that was emptied goes back to its default.
@@ -140,11 +142,11 @@ func typed(c *gin.Context) (map[string]string, error) {
 		m[k] = strings.TrimSpace(c.PostForm(k))
 	}
 	usual := export.UsualWording()
-	for i, text := range wordings(&usual) {
-		if t, sent := m["wording-"+wordingNames[i]]; sent && t == "" {
-			m["wording-"+wordingNames[i]] = *text
+	for i, text := range usual.Texts() {
+		if t, sent := m["wording-"+export.WordingNames[i]]; sent && t == "" {
+			m["wording-"+export.WordingNames[i]] = *text
 		} else if sent {
-			m["wording-"+wordingNames[i]] = strings.ReplaceAll(t, "\r\n", "\n")
+			m["wording-"+export.WordingNames[i]] = strings.ReplaceAll(t, "\r\n", "\n")
 		}
 	}
 	for _, l := range review.AllLimits() {
@@ -191,13 +193,17 @@ func put(st *store.Studio, h *kit.House, m map[string]string) error {
 			return err
 		}
 	}
-	for i, text := range wordings(&h.Wording) {
-		*text = m["wording-"+wordingNames[i]]
+	for i, text := range h.Wording.Texts() {
+		*text = m["wording-"+export.WordingNames[i]]
 	}
 	if err := h.Wording.Check(); err != nil {
 		return err
 	}
 	h.Wording = h.Wording.Own()
+	h.PostOff, h.Missed = m["post"] == "off", m["missed"]
+	if h.Missed != "" && !slices.Contains(progress.Kinds(), progress.Kind(h.Missed)) {
+		return kit.ErrUnknown
+	}
 	return nil
 }
 
@@ -208,9 +214,13 @@ func called(key string) string {
 		return "Studio"
 	case "zone":
 		return "Time zone"
+	case "missed":
+		return "Who missed days"
+	case "post":
+		return "Letters to movers"
 	}
 	if of, ok := strings.CutPrefix(key, "wording-"); ok {
-		return "Announcement of a " + of
+		return wordingLabels[of]
 	}
 	for _, l := range review.AllLimits() {
 		if l.Key == key {

@@ -219,6 +219,19 @@ func (f *figureCache) use(m *movement.Movement, level int, size, at string) temp
 	return template.HTML(fmt.Sprintf(`<svg class="fig fig-%s" viewBox="0 0 %g %g" aria-hidden="true"><use %s="%s"/></svg>`, size, wh[0], wh[1], at, f.Url(m, level, size)))
 }
 
+// Inline is a figure to be put into a page itself: one of a studio's own movements, for who has not signed in.
+func (f *figureCache) Inline(m *movement.Movement, level int, size string) []byte {
+	return f.draw(m, min(max(level, 1), len(m.Levels)), size)
+}
+
+// Moving is where the pictures of a repetition are; of a studio's own movement they are given themselves, for who has not signed in.
+func (f *figureCache) Moving(m *movement.Movement, level int) string {
+	if m.Own {
+		return string(f.Inline(m, level, "a"))
+	}
+	return strings.TrimSuffix(f.Url(m, level, "a"), "#f")
+}
+
 // Url is where the figure of a level is, from 1; its name changes with the figure.
 func (f *figureCache) Url(m *movement.Movement, level int, size string) string {
 	n := min(max(level, 1), len(m.Levels))

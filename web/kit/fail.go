@@ -134,3 +134,8 @@ func sizeWords(bytes int64) string {
 	}
 	return fmt.Sprintf("%d MB", bytes>>20)
 }
+
+// Wrong is an error of the product's own in words, for a script that asked; it goes into the log.
+func (a *Kit) Wrong(c *gin.Context, err error) (status int, says string) {
+	return a.whatWentWrong(c.Request, c.FullPath(), err)
+}

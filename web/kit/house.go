@@ -22,6 +22,9 @@ type House struct {
 
 	Wording  export.Wording `json:"-"` // how series are announced, where that is not as usual
 	Holidays group.Holidays `json:"-"` // days without classes
+
+	PostOff bool   `json:"-"` // no letter is sent
+	Missed  string `json:"-"` // what is done about days that somebody missed; empty: they choose
 }
 
 // MarshalJSON writes the settings as they are stored.
@@ -37,7 +40,9 @@ func (h House) MarshalJSON() ([]byte, error) {
 
 		Wording  *export.Wording `json:"wording,omitempty"`
 		Holidays group.Holidays  `json:"holidays,omitempty"`
-	}{h.Limits, &h.Style, h.Aside, wording, h.Holidays})
+		PostOff  bool            `json:"post_off,omitempty"`
+		Missed   string          `json:"missed,omitempty"`
+	}{h.Limits, &h.Style, h.Aside, wording, h.Holidays, h.PostOff, h.Missed})
 }
 
 // ReadHouse reads a studio's settings; what is not set has its default.
@@ -51,12 +56,15 @@ func ReadHouse(text []byte) House {
 		} `json:"aside"`
 		Wording  export.Wording  `json:"wording"`
 		Holidays json.RawMessage `json:"holidays"`
+		PostOff  bool            `json:"post_off"`
+		Missed   string          `json:"missed"`
 	}
 	_ = json.Unmarshal(text, &h) // written by ChangeHouse only
 	_ = json.Unmarshal(text, &more)
 	if st, err := plan.ReadStyle(more.Style); err == nil {
 		h.Style = st
 	}
+	h.PostOff, h.Missed = more.PostOff, more.Missed
 	for _, a := range more.Aside {
 		h.Aside = append(h.Aside, plan.Aside{Rule: a.Rule, Reason: a.Reason, Amount: a.Amount})
 	}

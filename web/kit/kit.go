@@ -23,9 +23,11 @@ import (
 	lru "github.com/hashicorp/golang-lru/v2"
 	"github.com/hashicorp/golang-lru/v2/expirable"
 
+	"wavekine/core/adapt"
 	"wavekine/core/clock"
 	"wavekine/core/movement"
 	"wavekine/draw"
+	"wavekine/post"
 	"wavekine/store"
 )
 
@@ -37,6 +39,7 @@ type Options struct {
 	Secure  bool             // the site is served over https: cookies and Strict-Transport-Security say so
 	Now     func() time.Time // nil: time.Now
 	Demo    string           // words on the sign-in page that say how to get into the demo
+	Post    *post.Office     // nil: no letters are written
 	Proxies []string         // addresses or ranges of proxies whose X-Forwarded-For is believed; none by default
 }
 
@@ -52,6 +55,9 @@ type Kit struct {
 	libs     *lru.Cache[string, studioLibrary]
 	people   *expirable.LRU[string, peopleContext]
 	plans    *lru.Cache[planKey, keptPlan]
+	courses  *lru.Cache[courseKey, *laidOut]
+	versions *lru.Cache[versionKey, *adapt.Version]
+	Post     *post.Office // nil: no letters are written
 	Opt      Options
 }
 
@@ -69,7 +75,8 @@ func New(st *store.Store, opt Options, static fs.FS, screens []Screen) (*Kit, er
 		opt.Now = time.Now
 	}
 	a := &Kit{
-		Store: st, Lib: movement.Shipped(), Figures: newFigures(), plans: NewCache[planKey, keptPlan](plansKept), Opt: opt,
+		Store: st, Lib: movement.Shipped(), Figures: newFigures(), plans: NewCache[planKey, keptPlan](plansKept), Opt: opt, Post: opt.Post,
+		courses: NewCache[courseKey, *laidOut](coursesKept), versions: NewCache[versionKey, *adapt.Version](versionsKept),
 		libs: NewCache[string, studioLibrary](maxLibraries), people: expirable.NewLRU[string, peopleContext](maxLibraries, nil, contextFor), bufs: &sync.Pool{New: func() any { return new(bytes.Buffer) }},
 	}
 	var err error

@@ -1,6 +1,7 @@
 package kit
 
 import (
+	"context"
 	"encoding/json"
 	"log/slog"
 
@@ -32,7 +33,7 @@ func (a *Kit) library(c *gin.Context) *movement.Library {
 	if have, ok := a.libs.Get(key); ok && have.rev == w.Studio.Library {
 		return have.lib
 	}
-	lib, err := a.readLibrary(c, w.Studio.ID, w.Teacher.ID)
+	lib, err := a.readLibrary(c.Request.Context(), w.Studio.ID, w.Teacher.ID)
 	if err != nil {
 		slog.ErrorContext(c.Request.Context(), "library", "studio", w.Studio.ID, "err", err)
 		if lib == nil {
@@ -43,8 +44,8 @@ func (a *Kit) library(c *gin.Context) *movement.Library {
 	return lib
 }
 
-func (a *Kit) readLibrary(c *gin.Context, studio, teacher string) (*movement.Library, error) {
-	rows, changed, err := a.Store.OwnMovements(c.Request.Context(), studio)
+func (a *Kit) readLibrary(ctx context.Context, studio, teacher string) (*movement.Library, error) {
+	rows, changed, err := a.Store.OwnMovements(ctx, studio)
 	if err != nil {
 		return nil, err
 	}
@@ -52,14 +53,14 @@ func (a *Kit) readLibrary(c *gin.Context, studio, teacher string) (*movement.Lib
 	for _, r := range rows {
 		m, err := movement.ReadOwn(r.Doc, movement.Shipped())
 		if err != nil { // an own movement may lead to another own one: names are looked up among the shipped only
-			slog.ErrorContext(c.Request.Context(), "own movement", "studio", studio, "movement", r.ID, "version", r.Version, "err", err)
+			slog.ErrorContext(ctx, "own movement", "studio", studio, "movement", r.ID, "version", r.Version, "err", err)
 			continue
 		}
 		m.Slug, m.Base, m.Stamp = r.ID, r.ID, hashOf(r.Doc)
 		own = append(own, movement.OwnVersion{Movement: m, Version: r.Version, Newest: r.Newest, Hidden: r.Hidden})
 	}
 	changes := ReadChanges(changed)
-	paces, err := a.Store.Paces(c.Request.Context(), studio, teacher)
+	paces, err := a.Store.Paces(ctx, studio, teacher)
 	if err != nil {
 		return nil, err
 	}
@@ -81,7 +82,7 @@ func (a *Kit) readLibrary(c *gin.Context, studio, teacher string) (*movement.Lib
 func (a *Kit) Fresh(c *gin.Context) (*Kit, error) {
 	b := *a
 	var err error
-	b.Lib, err = a.readLibrary(c, Who(c).Studio.ID, Who(c).Teacher.ID)
+	b.Lib, err = a.readLibrary(c.Request.Context(), Who(c).Studio.ID, Who(c).Teacher.ID)
 	if b.Lib == nil {
 		return nil, err
 	}
@@ -90,7 +91,24 @@ func (a *Kit) Fresh(c *gin.Context) (*Kit, error) {
 
 // LibraryOf is the library of a studio at nobody's own pace: for those who have not signed in.
 func (a *Kit) LibraryOf(c *gin.Context, studio string) (*movement.Library, error) {
-	return a.readLibrary(c, studio, "")
+	return a.readLibrary(c.Request.Context(), studio, "")
+}
+
+// LibraryAt is LibraryOf for a studio whose library has a revision: it is kept as long as that is the newest.
+func (a *Kit) LibraryAt(ctx context.Context, studio string, rev int) (*movement.Library, error) {
+	if rev == 0 {
+		return movement.Shipped(), nil
+	}
+	key := studio + " "
+	if have, ok := a.libs.Get(key); ok && have.rev == rev {
+		return have.lib, nil
+	}
+	lib, err := a.readLibrary(ctx, studio, "")
+	if lib == nil {
+		return nil, err
+	}
+	a.libs.Add(key, studioLibrary{rev, lib})
+	return lib, nil
 }
 
 // ReadChanges are what a studio changed of shipped movements, by movement.

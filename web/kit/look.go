@@ -18,8 +18,9 @@ import (
 // saves questions to the database, and a change is seen within that time.
 type peopleContext struct {
 	ctx       review.Context
-	scheduled map[string]bool // sessions that stand on a day from today on
-	every     bool            // any may: a series could not be read
+	scheduled map[string]bool             // sessions that stand on a day from today on
+	every     bool                        // any may: a series could not be read
+	groups    map[string][]review.Watched // of a series that is done in groups with people in them: who they are
 }
 
 const (
@@ -40,6 +41,10 @@ func (a *Kit) reviewContext(c *gin.Context, id string) review.Context {
 		a.people.Add(w.Studio.ID, have)
 	}
 	ctx := have.ctx
+	if series, _, ok := SplitDayID(id); ok && have.groups[series] != nil {
+		ctx.Watch = have.groups[series]
+		return ctx
+	}
 	if !have.every && !have.scheduled[id] {
 		ctx.Watch = nil
 	}
@@ -68,10 +73,15 @@ func (a *Kit) readContext(c *gin.Context) (p peopleContext, err error) {
 	if err != nil {
 		return p, err
 	}
+	by := map[string]review.Watched{}
 	for _, m := range ms {
-		if on, ok := review.WatchedBy(m.Name, m.Watch); ok {
+		if on := (review.Watched{Name: First(m.Name), Topics: TopicsOf(m)}); len(on.Topics) > 0 {
 			p.ctx.Watch = append(p.ctx.Watch, on)
+			by[m.ID] = on
 		}
+	}
+	if err := a.readGroups(c, &p, by); err != nil {
+		return p, err
 	}
 	today := a.Now(c)
 	slots, err := a.Store.Slots(c.Request.Context(), w.Studio.ID, today, today.AddDate(0, 0, daysAhead))
@@ -100,6 +110,36 @@ func (a *Kit) readContext(c *gin.Context) (p peopleContext, err error) {
 		}
 	}
 	return p, nil
+}
+
+// readGroups finds out who is in the groups of each series: a day of it is looked at for them alone.
+func (a *Kit) readGroups(c *gin.Context, p *peopleContext, by map[string]review.Watched) error {
+	ctx, studio := c.Request.Context(), Who(c).Studio.ID
+	in, err := a.Store.Memberships(ctx, studio)
+	if err != nil || len(in) == 0 {
+		return err
+	}
+	groups, err := a.Store.Groups(ctx, studio)
+	if err != nil {
+		return err
+	}
+	p.groups = map[string][]review.Watched{}
+	seen := map[[2]string]bool{} // somebody in two groups of one series
+	for _, g := range groups {
+		for _, m := range in {
+			if m.GroupID != g.ID {
+				continue
+			}
+			if p.groups[g.SeriesID] == nil {
+				p.groups[g.SeriesID] = []review.Watched{}
+			}
+			if on, ok := by[m.MoverID]; ok && !seen[[2]string{g.SeriesID, m.MoverID}] {
+				seen[[2]string{g.SeriesID, m.MoverID}] = true
+				p.groups[g.SeriesID] = append(p.groups[g.SeriesID], on)
+			}
+		}
+	}
+	return nil
 }
 
 // givenOn lists the series that a group does between two dates, whenever they begin themselves.

@@ -5,14 +5,17 @@ import (
 	"net/http"
 	"net/url"
 	"strconv"
+	"strings"
 	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"wavekine/core/movement"
 	"wavekine/demo"
 	"wavekine/store"
+	"wavekine/web/kit"
 	"wavekine/web/webtest"
 )
 
@@ -100,12 +103,31 @@ func TestTwoKeepAPerson(t *testing.T) {
 
 // What was understood of a person's own words is shown back, and what names no topic is said to be only a note.
 func TestWhatIsUnderstoodIsShown(t *testing.T) {
-	base, _ := webtest.Site(t)
+	base, st := webtest.Site(t)
 	v := webtest.Visit(t, base).SignIn(demo.Email)
-	code, _, _ := v.Do("POST", "/people", url.Values{"name": {"Wren Ash"}, "watch": {"old disc trouble, no neck problems, left-handed, 20 weeks pregnant"}, "level": {"1"}})
+	words := "old disc trouble, no neck problems, left-handed, 20 weeks pregnant"
+	_, read, _ := v.Do("GET", "/people-read?watch="+url.QueryEscape(words), nil)
+	assert.Contains(t, read, `value="low back" checked`)
+	assert.Contains(t, read, "Only a note, nothing follows from it: left-handed.")
+	code, _, head := v.Do("POST", "/people", url.Values{"name": {"Wren Ash"}, "watch": {words}, "level": {"1"}})
 	require.Equal(t, http.StatusSeeOther, code)
 	_, page, _ := v.Do("GET", "/people", nil)
-	assert.Contains(t, page, "Watched: low back, expecting, second third. Only a note: left-handed.")
+	assert.Contains(t, page, `low back; expecting, second third <span class="look-ink small">not confirmed</span>`)
+	id := strings.TrimPrefix(head.Get("Location"), "/people/")
+	// What was ticked counts for the words it was read from; words that came after it hold by themselves, so that nothing that was typed is ignored.
+	save := func(watch, looked string, topics ...string) []movement.Topic {
+		was := mover(t, st, id)
+		code, body, _ := v.Do("POST", "/people", url.Values{"id": {id}, "rev": {strconv.Itoa(was.Rev)}, "name": {"Wren Ash"}, "watch": {watch}, "looked": {looked}, "topic": topics, "level": {"1"}})
+		require.Equal(t, http.StatusSeeOther, code, body)
+		return kit.TopicsOf(mover(t, st, id))
+	}
+	assert.Equal(t, []movement.Topic{movement.LowBack}, save(words, words, "low back"))
+	assert.Equal(t, []movement.Topic{movement.Neck, movement.Wrists}, save("neck and wrists", words, "low back"))
+	assert.Empty(t, save("neck and wrists", "neck and wrists"))
+	assert.Equal(t, []movement.Topic{movement.Knees}, save("knees", ""))
+	code, _, _ = v.Do("POST", "/people", url.Values{"name": {"Wren Ash"}, "watch": {"x"}, "looked": {"x"}, "topic": {"telepathy"}, "level": {"1"}})
+	assert.Equal(t, http.StatusUnprocessableEntity, code)
+	save(words, words, "low back", "expecting, second third")
 	_, page, _ = v.Do("GET", "/movements/scissors", nil)
 	assert.Contains(t, page, "lighter: level 1")
 	assert.Contains(t, page, "expecting, second third")

@@ -343,7 +343,7 @@ func groupAddress(a *kit.Kit, c *gin.Context) {
 	}
 	at := ""
 	if secret != "" {
-		at = addressOf(a, c) + "/calendar/" + secret
+		at = a.AddressOf(c) + "/calendar/" + secret
 	}
 	answerGroups(a, c, d, s, g.ID, at)
 }

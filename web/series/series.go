@@ -29,7 +29,6 @@ var Screen = kit.Screen{
 	Files: files,
 	Open: func(a *kit.Kit, g gin.IRoutes) {
 		g.GET("/calendar/:token", a.Bare(feed))
-		g.GET("/open/:token", a.Bare(openPage))
 	},
 	Routes: func(a *kit.Kit, in gin.IRoutes) {
 		js := newJobs()
