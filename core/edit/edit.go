@@ -6,6 +6,7 @@ import (
 	"maps"
 	"slices"
 
+	"wavekine/core/adapt"
 	"wavekine/core/board"
 	"wavekine/core/plan"
 	"wavekine/core/review"
@@ -49,6 +50,7 @@ var session = map[string]func() plan.Command{
 	"cut":     func() plan.Command { return &review.Cut{} },
 	"fit":     func() plan.Command { return &review.Fit{} },
 	"order":   func() plan.Command { return &review.Order{} },
+	"kinder":  func() plan.Command { return &adapt.Kinder{} },
 }
 
 // series names every command of a series.

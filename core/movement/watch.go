@@ -132,6 +132,9 @@ var (
 // are kept as notes, and nothing follows from them. "no neck trouble" and "not pregnant" deny their topic; "no wrists"
 // asks to spare them.
 func WatchOf(words string) (topics []Topic, notes []string) {
+	if topics = named(words); topics != nil {
+		return topics, nil
+	}
 	text := strings.ToLower(strings.NewReplacer("’", "'", "\u00a0", " ").Replace(words))
 	from := 0
 	add := func(end int) {
@@ -152,6 +155,15 @@ func WatchOf(words string) (topics []Topic, notes []string) {
 		from = at[1]
 	}
 	add(len(text))
+	notes = slices.DeleteFunc(notes, func(n string) bool { // a name of a topic beside other words
+		for _, t := range Topics() {
+			if strings.EqualFold(n, string(t)) && !slices.Contains(topics, t) {
+				topics = append(topics, t)
+				return true
+			}
+		}
+		return false
+	})
 	if i := slices.Index(topics, Pregnancy); i >= 0 {
 		topics[i] = thirdIn(text)
 		if topics[i] != Pregnancy { // the clause that says it is no mere note
@@ -159,6 +171,46 @@ func WatchOf(words string) (topics []Topic, notes []string) {
 		}
 	}
 	return topics, notes
+}
+
+// topicNames finds topics that are called by their own name, between commas or semicolons: what is written with those names is read as them.
+var topicNames = sync.OnceValue(func() (out []topicName) {
+	all := append(Topics(), LowBack, Pregnancy)
+	slices.SortStableFunc(all, func(a, b Topic) int { return len(b) - len(a) })
+	for _, t := range all {
+		out = append(out, topicName{t, regexp.MustCompile(`(?i)(^|[;,])\s*` + regexp.QuoteMeta(string(t)) + `\s*([;,]|$)`)})
+	}
+	return out
+})
+
+type topicName struct {
+	topic Topic
+	says  *regexp.Regexp
+}
+
+// named reads a text that holds nothing but topics called by their own names; nil where it holds anything else.
+func named(words string) (topics []Topic) {
+	type found struct {
+		topic Topic
+		at    int
+	}
+	var all []found
+	for _, t := range topicNames() {
+		at := t.says.FindStringIndex(words)
+		if at == nil {
+			continue
+		}
+		all = append(all, found{t.topic, at[0]})
+		words = words[:at[0]] + ";" + strings.Repeat(" ", max(0, at[1]-at[0]-2)) + ";" + words[at[1]:]
+	}
+	if strings.Trim(words, " ;,") != "" {
+		return nil
+	}
+	slices.SortStableFunc(all, func(a, b found) int { return a.at - b.at })
+	for _, f := range all {
+		topics = append(topics, f.topic)
+	}
+	return topics
 }
 
 // reaches are the words over which a "no" reaches to what it denies: "no known history of", "no neck or". Over any other it

@@ -115,3 +115,23 @@ func FuzzWatchOf(f *testing.F) {
 		}
 	})
 }
+
+// Every topic is read from its own name, alone and beside any other: what was confirmed can be said again.
+func TestTopicsByTheirNames(t *testing.T) {
+	all := append(Topics(), LowBack, Pregnancy)
+	for _, a := range all {
+		got, notes := WatchOf(string(a))
+		assert.Equal(t, []Topic{a}, got)
+		assert.Empty(t, notes, a)
+		for _, b := range all {
+			if a == b {
+				continue
+			}
+			for _, sep := range []string{"; ", ", ", ","} {
+				got, notes := WatchOf(string(a) + sep + string(b))
+				assert.Equal(t, []Topic{a, b}, got, "%s%s%s", a, sep, b)
+				assert.Empty(t, notes)
+			}
+		}
+	}
+}

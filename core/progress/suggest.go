@@ -119,6 +119,10 @@ func Suggest(lib *movement.Library, h History) (out []Suggestion) {
 	if s, ok := h.pain(lib); ok {
 		out = append(out, s)
 	}
+	hurts := slices.ContainsFunc(out, func(s Suggestion) bool { return s.Verdict == Stop }) || slices.ContainsFunc(h.Steps, func(s Step) bool { return s.Does == Stop && !s.Cleared })
+	if hurts { // nothing goes up for somebody whom something hurts, until whoever treats them has cleared it
+		out = slices.DeleteFunc(out, func(s Suggestion) bool { return s.Verdict == Up })
+	}
 	rank := map[Verdict]int{Stop: 0, Back: 1, Up: 2}
 	slices.SortStableFunc(out, func(a, b Suggestion) int {
 		return cmp.Or(rank[a.Verdict]-rank[b.Verdict], strings.Compare(a.Movement, b.Movement))

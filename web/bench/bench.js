@@ -264,7 +264,7 @@
     else if ((el = t.closest('[data-go]'))) { e.preventDefault(); go(row(el.dataset.go)); }
     else if ((el = t.closest('[data-propose]'))) propose(el.dataset.propose);
     else if ((el = t.closest('[data-use]'))) edit({ op: 'take', name: el.form.elements.name.defaultValue, movement: el.dataset.use }, false);
-    else if ((el = t.closest('[data-take]'))) { var take = { op: el.dataset.take }; if (el.dataset.scope) take.scope = el.dataset.scope; if (el.dataset.mendId) take.mend = el.dataset.mendId; if (el.dataset.to) take.to = el.dataset.to; edit(take, false); }
+    else if ((el = t.closest('[data-take]'))) { var take = { op: el.dataset.take }; if (el.dataset.scope) take.scope = el.dataset.scope; if (el.dataset.mendId) take.mend = el.dataset.mendId; if (el.dataset.to) take.to = el.dataset.to; if (el.dataset.watch) take.watch = el.dataset.watch; edit(take, false); }
     else if ((el = t.closest('[data-aside]'))) aside(el);
     else if ((el = t.closest('[data-unaside]'))) edit({ op: 'unaside', rule: el.dataset.unaside, about: el.dataset.about }, false);
     else if (t.closest('[data-leave]')) leave();

@@ -5,6 +5,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"wavekine/core/adapt"
 	"wavekine/core/edit"
 	"wavekine/core/plan"
 	"wavekine/core/review"
@@ -34,6 +35,8 @@ func command(a *kit.Kit, c *gin.Context, cl *kit.Class, f url.Values) (plan.Comm
 	case *review.Cut:
 		cmd.Within = kit.Bounded(c)
 	case *review.Order:
+		cmd.Limits, cmd.Within = kit.Who(c).House.Limits, kit.Bounded(c)
+	case *adapt.Kinder:
 		cmd.Limits, cmd.Within = kit.Who(c).House.Limits, kit.Bounded(c)
 	case *plan.PasteLines:
 		cmd.Within = kit.Bounded(c)

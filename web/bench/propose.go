@@ -3,11 +3,15 @@ package bench
 import (
 	"fmt"
 	"net/http"
+	"slices"
+	"strings"
 
 	"github.com/gin-gonic/gin"
 
+	"wavekine/core/adapt"
 	"wavekine/core/board"
 	"wavekine/core/clock"
+	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/review"
 	"wavekine/core/solve"
@@ -28,6 +32,57 @@ type proposal struct {
 	Days                    []board.Change // of a series
 	Scope                   string
 	To                      string // the length of a cut
+	Watch                   string // what those on the list watch
+	Kinder                  []kinderChange
+}
+
+// kinderChange is one row that is changed for somebody on the list.
+type kinderChange struct{ Row, Name, Now, Why, Whose string }
+
+// listed is for whom a class is made kinder.
+type listed struct {
+	who, said string
+	changes   []kinderChange
+}
+
+// kinder works out what would be changed for those on the list of a class, and for whom.
+func kinder(a *kit.Kit, c *gin.Context, cl *kit.Class) (*adapt.Version, listed, error) {
+	var l listed
+	list := a.OnList(c, cl.ID)
+	var topics []movement.Topic
+	var who, said []string
+	for _, w := range list {
+		who = append(who, w.Name)
+		for _, t := range w.Topics {
+			if !slices.Contains(topics, t) {
+				topics, said = append(topics, t), append(said, string(t))
+			}
+		}
+	}
+	if len(topics) == 0 {
+		return nil, l, adapt.ErrNobody
+	}
+	l.who, l.said = strings.Join(who, ", "), strings.Join(said, "; ")
+	v, err := adapt.As(kit.Bounded(c), cl.Plan, a.Lib, kit.Who(c).House.Limits, adapt.Mover{Topics: movement.TopicsIn(l.said)})
+	if err != nil {
+		return nil, l, err
+	}
+	for i := range v.Changes {
+		ch := &v.Changes[i]
+		k := kinderChange{Row: ch.Row.String(), Name: ch.Name, Why: ch.Why, Whose: strings.Join(ch.Whose(list), ", ")}
+		switch ch.Does {
+		case adapt.Leave:
+			k.Now = "left out"
+		case adapt.Instead:
+			k.Now = ch.Now.Name
+		case adapt.AtLevel:
+			k.Now = fmt.Sprintf("level %d", ch.Now.Level)
+		default:
+			k.Now = ch.Says
+		}
+		l.changes = append(l.changes, k)
+	}
+	return v, l, nil
 }
 
 // propose previews what a command would change, before it does: fit, best order, a mend of a finding. What is
@@ -75,6 +130,20 @@ func propose(a *kit.Kit, c *gin.Context) {
 			return
 		}
 		cmd, v.Title, v.Says, v.Take, v.To = &plan.Become{Session: cut.Session}, "Cut to "+to.String(), cut.Says(), len(cut.Dropped) > 0, to.String()
+	case "kinder":
+		k, watch, err := kinder(a, c, cl)
+		if err != nil {
+			a.FailEdit(c, err)
+			return
+		}
+		cmd, v.Title, v.Kinder, v.Watch, v.Take = &plan.Become{Session: k.Session}, "Kinder for those on the list", watch.changes, watch.said, len(k.Changes) > 0
+		v.Says = "For " + watch.who + "."
+		if !v.Take {
+			v.Says += " Nothing has to be changed for them."
+		}
+		if len(k.Notes) > 0 {
+			v.Says += " " + strings.Join(k.Notes, " ")
+		}
 	case "mend":
 		f, m, ok := review.Find(cl.Findings, c.Query("id"))
 		if !ok {

@@ -51,6 +51,18 @@ func (a *Kit) reviewContext(c *gin.Context, id string) review.Context {
 	return ctx
 }
 
+// OnList is who is on the list of a class, with what they watch: the people of the groups that do its series, else everybody the studio keeps.
+func (a *Kit) OnList(c *gin.Context, id string) []review.Watched {
+	if ctx := a.reviewContext(c, id); len(ctx.Watch) > 0 {
+		return ctx.Watch
+	}
+	have, ok := a.people.Get(Who(c).Studio.ID)
+	if !ok {
+		return nil
+	}
+	return have.ctx.Watch
+}
+
 // readContext reads it whole or not at all: half of it would be taken for all.
 func (a *Kit) readContext(c *gin.Context) (p peopleContext, err error) {
 	w := Who(c)

@@ -445,7 +445,7 @@ func listed(ns []int) string {
 func (p *view) class(a *kit.Kit, co *kit.Course, day int, ver *adapt.Version) {
 	s, tl := ver.Session, ver.Timeline
 	title := co.Title(day)
-	p.Kit = export.KitSaid(tl.KitOf())
+	p.Kit = strings.TrimPrefix(export.KitSaid(tl.KitOf()), "nothing that it needs; ")
 	p.Sub = fmt.Sprintf("%s · %d %s", title, int(tl.Total.Seconds()/60+.5), words["min"])
 	p.Wave = draw.SmallWave(tl, 354, 60, title+": "+draw.WaveWords(tl))
 	p.Asks = ver.Notes
@@ -461,8 +461,8 @@ func (p *view) class(a *kit.Kit, co *kit.Course, day int, ver *adapt.Version) {
 				if bi == 0 && ri == 0 {
 					row.Section = sec.Title
 				}
-				if r.Sides != "" && r.Move != nil {
-					row.Dose += ", " + r.Sides
+				if r.Sides != "" && r.Move != nil && !strings.Contains(row.Dose, r.Sides) {
+					row.Dose += ", " + strings.ReplaceAll(r.Sides, ", ", " then ")
 				}
 				if ri == 0 && b.Words != "" {
 					row.Words = b.Words
@@ -548,7 +548,7 @@ func summary(ver *adapt.Version, numbers map[plan.Path]int) string {
 
 // dataOf is what the script needs of a class.
 func dataOf(a *kit.Kit, co *kit.Course, day int, ver *adapt.Version) data {
-	d := data{Title: co.Title(day), Total: int64(ver.Timeline.Total), Words: words, Stamp: fmt.Sprintf("%d.%d.%d", co.Doc.Rev, day, ver.Timeline.Total)}
+	d := data{Offers: []choice{}, Moves: []named{}, Meant: [][]string{}, Tests: []testView{}, Title: co.Title(day), Total: int64(ver.Timeline.Total), Words: words, Stamp: fmt.Sprintf("%d.%d.%d", co.Doc.Rev, day, ver.Timeline.Total)}
 	for n := range progress.MostHard + 1 {
 		d.Hard = append(d.Hard, progress.HardWord(n))
 	}
@@ -576,7 +576,7 @@ func dataOf(a *kit.Kit, co *kit.Course, day int, ver *adapt.Version) data {
 		}
 		seen[slug] = true
 		d.Moves = append(d.Moves, named{slug, m.Name})
-		var meant []string
+		meant := []string{}
 		for _, p := range progress.Places() {
 			if progress.Meant(m, p.Name) {
 				meant = append(meant, p.Name)
@@ -598,7 +598,7 @@ func dataOf(a *kit.Kit, co *kit.Course, day int, ver *adapt.Version) data {
 			d.Offers = append(d.Offers, ch)
 		}
 	})
-	d.Tests = testsOf(co, day)
+	d.Tests = append(d.Tests, testsOf(co, day)...)
 	return d
 }
 

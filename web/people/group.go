@@ -31,6 +31,7 @@ type groupView struct {
 	Rows                              []gridRow
 	Suggest                           []suggestView
 	Together                          []togetherView
+	Beside                            int
 	Steps                             []stepView
 	Behind, Wrong, Ready              []string
 	Others                            []store.Mover // who is not in it
@@ -58,6 +59,7 @@ type suggestView struct {
 	Alone                 string
 	Key, Back             string
 	First                 bool
+	Beside                bool // what is said of the group says it
 }
 
 // doView is what can be done about it.
@@ -215,8 +217,15 @@ func viewGroup(a *kit.Kit, c *gin.Context, r *Room) (v groupView, err error) {
 	slices.SortStableFunc(v.Suggest, func(a, b suggestView) int {
 		return grave[progress.Verdict(a.Verdict)] - grave[progress.Verdict(b.Verdict)]
 	})
-	if len(v.Suggest) > 0 {
-		v.Suggest[0].First = true
+	for i := range v.Suggest {
+		x := &v.Suggest[i]
+		x.Beside = x.Verdict == string(progress.Up) && slices.ContainsFunc(r.Together, func(t progress.Together) bool { return t.Movement == x.Movement })
+		if x.Beside {
+			v.Beside++
+		}
+	}
+	if i := slices.IndexFunc(v.Suggest, func(x suggestView) bool { return !x.Beside }); i >= 0 {
+		v.Suggest[i].First = true
 	}
 	for _, t := range r.Together {
 		v.Together = append(v.Together, togetherView{t.Movement, t.Name, fmt.Sprintf("%d of %d are ready: more than half. The others keep their rung.", len(t.Movers), t.Of)})
