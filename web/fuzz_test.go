@@ -23,6 +23,7 @@ import (
 	"wavekine/core/edit"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
+	"wavekine/core/progress"
 	"wavekine/core/run"
 	"wavekine/core/series"
 	"wavekine/core/timeline"
@@ -275,6 +276,8 @@ func (z *fuzz) edit(op string) (path string, f url.Values) {
 		}
 		c := kv[z.r.IntN(len(kv))]
 		set(c[0], c[1])
+	case "kinder":
+		set("watch", z.pick("neck; wrists", "not down to the floor", "knees", "telepathy"))
 	case "cut":
 		set("to", z.pick("5", "10:00", "20 min", "40", "soon"))
 	case "aside":
@@ -569,6 +572,61 @@ func (z *fuzz) forms() map[string]func() (string, url.Values) {
 			}
 			return "/people", url.Values{"name": {"Wren " + z.n(1, 99)}, "watch": {z.pick("", "neck", "wrists, knees")}, "note": {"new"}, "level": {z.n(1, 3)}}
 		},
+		"/people/:id/link": func() (string, url.Values) {
+			return "/people/" + first(`SELECT mover_id FROM movers`) + "/link", url.Values{}
+		},
+		"/people/:id/links/end": func() (string, url.Values) {
+			return "/people/" + first(`SELECT mover_id FROM movers`) + "/links/end", url.Values{}
+		},
+		"/people/:id/erase": func() (string, url.Values) {
+			return "/people/" + first(`SELECT mover_id FROM movers`) + "/erase", url.Values{}
+		},
+		"/people/:id/notes": func() (string, url.Values) {
+			return "/people/" + first(`SELECT mover_id FROM movers`) + "/notes", url.Values{"words": {z.pick("came late", "throws again")}, "drop": {z.pick("", "", first(`SELECT note_id FROM mover_notes`))}}
+		},
+		"/people/:id/groups": func() (string, url.Values) {
+			return "/people/" + first(`SELECT mover_id FROM movers`) + "/groups", url.Values{"group": {first(`SELECT group_id FROM series_groups`)}, "do": {z.pick("", "", "out")}, "back": {z.pick("", "/people")}}
+		},
+		"/people/:id/letter": func() (string, url.Values) {
+			id := first(`SELECT mover_id FROM group_movers`)
+			return "/people/" + id + "/letter", url.Values{"invite": {z.pick("", first(`SELECT group_id FROM group_movers WHERE mover_id = '`+id+`'`))}, "again": {z.pick("", "yes")}, "subject": {"The kiln is hot"}, "words": {"Bring a cushion.\r\n{link}"}}
+		},
+		"/groups/:id/people": func() (string, url.Values) {
+			return "/groups/" + first(`SELECT group_id FROM series_groups`) + "/people", url.Values{"mover": {first(`SELECT mover_id FROM movers`)}}
+		},
+		"/groups/:id/letter": func() (string, url.Values) {
+			return "/groups/" + first(`SELECT group_id FROM series_groups`) + "/letter", url.Values{"invite": {z.pick("", "yes")}, "subject": {"Saturday"}, "words": {"Later by an hour."}}
+		},
+		"/groups/:id/decide": func() (string, url.Values) { // as the page of the group offers it
+			g := first(`SELECT group_id FROM group_movers`)
+			_, page, _ := z.v.Do("GET", "/groups/"+g, nil)
+			at := regexp.MustCompile(`name="mover" value="([^"]+)"><input type="hidden" name="movement" value="([^"]*)"><input type="hidden" name="verdict" value="([^"]+)"`).FindAllStringSubmatch(page, -1)
+			if len(at) == 0 {
+				return "/groups/" + g + "/decide", url.Values{"mover": {"nobody"}, "movement": {"squat"}, "verdict": {"up"}, "does": {"up"}}
+			}
+			x := at[z.r.IntN(len(at))]
+			return "/groups/" + g + "/decide", url.Values{"mover": {x[1]}, "movement": {x[2]}, "verdict": {x[3]}, "does": {z.pick(x[3], "stay")}, "together": {z.pick("", "", "", "", "bird-dog")}}
+		},
+		"/groups/:id/steps": func() (string, url.Values) {
+			return "/groups/" + first(`SELECT group_id FROM mover_steps`) + "/steps", url.Values{"step": {first(`SELECT step_id FROM mover_steps`)}, "do": {z.pick("undo", "clear")}}
+		},
+		"/letters/:id/again": func() (string, url.Values) {
+			return "/letters/" + first(`SELECT letter_id FROM letters`) + "/again", url.Values{}
+		},
+		"/m/:token/missed": func() (string, url.Values) {
+			id := first(`SELECT mover_id FROM group_movers`)
+			return z.page(id) + "/missed", url.Values{"g": {first(`SELECT group_id FROM group_movers WHERE mover_id = '` + id + `'`)}, "kind": {z.pick("go on", "along", "catch up")}, "id": {z.pick("", "choice-"+z.n(1, 99999))}}
+		},
+		"/m/:token/missed/undo": func() (string, url.Values) {
+			id := first(`SELECT mover_id FROM group_movers`)
+			return z.page(id) + "/missed/undo", url.Values{"g": {first(`SELECT group_id FROM group_movers WHERE mover_id = '` + id + `'`)}, "id": {first(`SELECT choice_id FROM mover_choices WHERE mover_id = '` + id + `'`)}}
+		},
+		"/m/:token/remind": func() (string, url.Values) {
+			return z.page(first(`SELECT mover_id FROM movers`)) + "/remind", url.Values{"want": {z.pick("yes", "no")}}
+		},
+		"/m/:token/erase": func() (string, url.Values) {
+			return z.page(first(`SELECT mover_id FROM movers`)) + "/erase", url.Values{}
+		},
 		"/people/:id/delete": func() (string, url.Values) {
 			id := first(`SELECT mover_id FROM movers`)
 			return "/people/" + id + "/delete", url.Values{"rev": {z.pick(first(`SELECT rev::text FROM movers WHERE mover_id = '`+id+`'`), "1")}}
@@ -691,7 +749,9 @@ func (z *fuzz) files(spoil bool) {
 		}
 		return string(b)
 	}
-	switch z.r.IntN(3) {
+	switch z.r.IntN(5) {
+	case 3, 4:
+		z.word(mangle, z.r.IntN(3) == 0)
 	case 0:
 		code, body := upload(z.t, z.v, []byte(mangle(z.doc(z.pick("json", "csv", "text")))))
 		z.told("/sessions/import", code, body, nil)
@@ -722,13 +782,57 @@ func (z *fuzz) files(spoil bool) {
 	}
 }
 
+// page is a mover's own page, by a link of its own; of nobody where there is none.
+func (z *fuzz) page(mover string) string {
+	token, err := z.st.MakeMoverLink(context.Background(), "claybank", mover, "maren")
+	if err != nil {
+		return "/m/nobody"
+	}
+	return "/m/" + token
+}
+
+// word tells how a day went, as a phone does, on a mover's page or on that of an open series.
+func (z *fuzz) word(mangle func(string) string, open bool) {
+	z.t.Helper()
+	c := progress.CheckIn{ID: "fuzz-word-told-" + z.n(10000, 99999), Day: 1 + z.r.IntN(14), Did: progress.Did(z.pick("all", "part", "all")), Effort: z.r.IntN(11), Told: webtest.Thursday, Line: z.pick("", "good; tired")}
+	for _, p := range progress.Places() {
+		if z.r.IntN(9) == 0 {
+			c.Felt = append(c.Felt, progress.Felt{Place: p.Name, In: z.pick("", "bird-dog")})
+		}
+	}
+	b, err := json.Marshal(&c)
+	require.NoError(z.t, err)
+	if open {
+		var id string
+		_ = z.st.DB.Get(&id, `SELECT series_id FROM series WHERE archived_at IS NULL ORDER BY series_id LIMIT 1`)
+		secret, err := z.st.OpenSeries(context.Background(), "claybank", id)
+		if err != nil {
+			return
+		}
+		code, says := z.v.Raw("POST", "/open/"+secret+"/word", []byte(mangle(string(b))), "application/json")
+		z.told("/open/:token/word", code, says, nil)
+		return
+	}
+	var in []struct {
+		Mover string `db:"mover_id"`
+		Group string `db:"group_id"`
+	}
+	require.NoError(z.t, z.st.DB.Select(&in, `SELECT mover_id, group_id FROM group_movers`))
+	if len(in) == 0 {
+		return
+	}
+	x := in[z.r.IntN(len(in))]
+	code, says := z.v.Raw("POST", z.page(x.Mover)+"/word?g="+x.Group, []byte(mangle(string(b))), "application/json")
+	z.told("/m/:token/word", code, says, nil)
+}
+
 // newFuzz is a fuzz of the demo studio by its owner, and the site that it is thrown at.
 func newFuzz(t *testing.T, seed uint64) (*fuzz, *web.Handler) {
 	t.Helper()
 	st := storetest.New(t)
 	_, err := demo.Load(context.Background(), st, webtest.Thursday, webtest.CheapHash)
 	require.NoError(t, err)
-	h, err := web.New(st, kit.Options{Now: func() time.Time { return webtest.Thursday }})
+	h, err := web.New(st, kit.Options{Now: func() time.Time { return webtest.Thursday }, Post: webtest.Office(t, st)})
 	require.NoError(t, err)
 	srv := httptest.NewServer(h)
 	t.Cleanup(srv.Close)
@@ -755,7 +859,7 @@ func TestEveryFormLeavesWhatCanBeRead(t *testing.T) {
 	require.Equal(t, 200, code, body)
 	forms := z.forms()
 	names := slices.Sorted(maps.Keys(forms))
-	rare := map[string]bool{"/series/:id/again": true, "/patterns/:id/start": true, "/patterns/:id/delete": true, "/house/teachers": true, "/account/password": true, "/series/:id/archive": true, "/series/:id/delete": true, "/groups/:id/delete": true, "/movement-pose": true, "/movements/:slug/delete": true, "/templates/:id/delete": true, "/people/:id/delete": true, "/slots/:id/delete": true}
+	rare := map[string]bool{"/series/:id/again": true, "/patterns/:id/start": true, "/patterns/:id/delete": true, "/house/teachers": true, "/account/password": true, "/series/:id/archive": true, "/series/:id/delete": true, "/groups/:id/delete": true, "/movement-pose": true, "/movements/:slug/delete": true, "/templates/:id/delete": true, "/people/:id/delete": true, "/people/:id/erase": true, "/people/:id/links/end": true, "/slots/:id/delete": true}
 	edits := 0
 	i := 0
 	for ; edits < total; i++ {
@@ -797,6 +901,9 @@ func TestEveryFormLeavesWhatCanBeRead(t *testing.T) {
 				path, f := forms[name]()
 				z.form(name, path, f, false)
 			}
+		}
+		for k := 0; k < 60 && (z.accepted["/m/:token/word"] == 0 || z.accepted["/open/:token/word"] == 0); k++ {
+			z.word(func(s string) string { return s }, k%2 == 0)
 		}
 		for _, op := range append(edit.SessionNames(), "undo", "redo") {
 			for k := 0; k < 40 && z.accepted["/sessions/:id/edit "+op] == 0; k++ {

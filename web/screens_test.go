@@ -128,7 +128,7 @@ func TestPeopleAndSlots(t *testing.T) {
 	assert.Contains(t, page, "vertigo")
 	ms, err := st.Movers(context.Background(), "claybank")
 	require.NoError(t, err)
-	require.Len(t, ms, 6)
+	require.Len(t, ms, 8)
 	code, _, _ = v.Do("POST", "/people/perpetua/delete", url.Values{"rev": {"1"}})
 	assert.Equal(t, 303, code)
 	code, _, _ = v.Do("POST", "/people/perpetua/delete", url.Values{"rev": {"1"}})

@@ -9,6 +9,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"wavekine/core/adapt"
 	"wavekine/core/lead"
 	"wavekine/core/plan"
 	"wavekine/core/run"
@@ -46,7 +47,43 @@ type leadData struct {
 	Rows     int        `json:"rows"`
 	Down     int        `json:"down"` // the last so many are counted down
 	Steps    []leadStep `json:"steps"`
-	Run      *run.Run   `json:"run"` // as it begins: the player adds its name, when it began and what happened
+	Tracks   []track    `json:"tracks,omitempty"` // ways beside the plan, where it is led for a mixed room
+	Run      *run.Run   `json:"run"`              // as it begins: the player adds its name, when it began and what happened
+}
+
+// track is a way beside the plan, kept in step row by row.
+type track struct {
+	Name string              `json:"name"`
+	Rows map[string]trackRow `json:"rows"`
+}
+
+type trackRow struct {
+	Name string `json:"name"`
+	Dose string `json:"dose,omitempty"`
+	Says string `json:"says,omitempty"`
+	Fig  string `json:"fig,omitempty"`
+}
+
+// tracksOf are the ways beside the plan.
+func tracksOf(a *kit.Kit, c *gin.Context, cl *kit.Class) (out []track, err error) {
+	ts, err := adapt.TracksOf(kit.Bounded(c), cl.Plan, a.Lib, kit.Who(c).House.Limits)
+	if err != nil {
+		return nil, err
+	}
+	for _, t := range ts {
+		x := track{t.Name, map[string]trackRow{}}
+		for at, r := range t.Rows {
+			row := trackRow{Name: r.Name, Dose: r.Dose, Says: r.Says}
+			if m := r.Move; m != nil {
+				if m = m.Drawn(); m != nil {
+					row.Fig = a.Figures.Url(m, r.Level, "m")
+				}
+			}
+			x.Rows[at.String()] = row
+		}
+		out = append(out, x)
+	}
+	return out, nil
 }
 
 func dataOf(a *kit.Kit, cl *kit.Class, teacher string) (leadData, error) {
@@ -107,6 +144,12 @@ func showLead(a *kit.Kit, c *gin.Context) {
 	if err != nil {
 		a.Fail(c, err)
 		return
+	}
+	if c.Query("tracks") != "" {
+		if d.Tracks, err = tracksOf(a, c, cl); err != nil {
+			a.Fail(c, err)
+			return
+		}
 	}
 	a.Render(c, http.StatusOK, "lead", "layout", kit.Page{Title: "Lead " + cl.Plan.Title, Who: kit.Who(c), Theme: "studio", Nav: "none", Scripts: []string{"js/player.js", "js/lead.js"}, Data: d})
 }

@@ -127,7 +127,7 @@
     rowsSeen = {};
     steps.forEach(function (st) {
       if (!rowsSeen[st.row]) rowsSeen[st.row] = ++rowNo;
-      [st.fig, st.figEasy].forEach(function (u) {
+      [st.fig, st.figEasy].concat((data.tracks || []).map(function (t) { return t.rows[st.row] && t.rows[st.row].fig; })).forEach(function (u) {
         u = figure(u);
         if (!u || wanted.has(u)) return;
         wanted.add(u);
@@ -143,7 +143,7 @@
   if ('serviceWorker' in navigator) {
     navigator.serviceWorker.ready.then(function (reg) {
       var files = Array.from(document.querySelectorAll('link[rel=stylesheet], link[rel=preload]'), function (l) { return l.href; }).concat(Array.from(document.querySelectorAll('script[src]'), function (x) { return x.src; }), Array.from(wanted));
-      reg.active.postMessage({ keep: { page: location.pathname, files: files } });
+      reg.active.postMessage({ keep: { page: location.pathname + location.search, files: files } });
     });
     navigator.serviceWorker.addEventListener('message', function (e) { if (e.data.kept) document.documentElement.dataset.offline = 'ready'; });
   }
@@ -200,6 +200,19 @@
     for (var sum = list[0].s; on < list.length - 1 && x >= sum; sum += list[++on].s);
     Array.from(ol.children).forEach(function (li, k) { li.className = k === on ? 'on' : ''; });
   }
+  // The ways beside the plan, on the row that is on: what differs of them, else that it is the same.
+  function tracks(st) {
+    if (!data.tracks) return;
+    Array.from($('l-tracks').children).forEach(function (li, i) {
+      var r = data.tracks[i].rows[st.row], same = !r;
+      li.classList.toggle('same', same);
+      li.querySelector('.t-name').textContent = same ? 'as planned' : r.name + (r.dose ? ', ' + r.dose : '');
+      li.querySelector('.t-says').textContent = same ? '' : r.says || '';
+      var u = r && figure(r.fig), box = li.querySelector('.t-fig');
+      if (!u) { box.replaceChildren(); return; }
+      if (figures[u]) box.replaceChildren(figures[u].cloneNode(true)); else box.replaceChildren();
+    });
+  }
   function status() {
     if (now() < saidUntil) return said;
     if (full) return 'This browser cannot keep the class: its storage is full or not allowed. Leave this page open to the end.';
@@ -223,6 +236,7 @@
     put('l-next', k < 0 ? 'Next the end in ' + clock(wait) : 'Next ' + (steps[k].row === st.row ? steps[k].side + ' side' : steps[k].name) + ' in ' + clock(wait));
     if (face === shown) return;
     shown = face;
+    tracks(st);
     put('l-name', st.name); side(st);
     put('l-place', (st.part ? st.part + ' · ' : '') + rowsSeen[st.row] + ' of ' + data.rows + (st.round ? ' · round ' + st.round : '') + (st.aim ? ' · aim for ' + st.aim : ''));
     $('l-easier').hidden = !st.easier; $('l-easier').querySelector('span').textContent = st.easier || '';

@@ -48,7 +48,11 @@ var Screen = kit.Screen{
 		open.GET("/open/:token", func(c *gin.Context) { showOpen(a, c) })
 		open.GET("/open/:token/sheet", func(c *gin.Context) { openSheet(a, c) })
 		open.POST("/open/:token/word", func(c *gin.Context) { openWord(a, c) })
-		open.GET("/open/:token/manifest.webmanifest", func(c *gin.Context) { quiet(c); writeManifest(c, "Wavekine", "/open/"+c.Param("token")) })
+		open.GET("/open/:token/manifest.webmanifest", func(c *gin.Context) {
+			if co, ok := opened(a, c); ok {
+				writeManifest(c, co.Series.Title, "/open/"+c.Param("token"))
+			}
+		})
 		open.GET("/m-icon.svg", icon)
 	},
 	Funcs: func(*kit.Kit) template.FuncMap {
@@ -150,12 +154,21 @@ func say(a *kit.Kit, c *gin.Context, status int, says string) {
 	c.Abort()
 }
 
-// fail answers what is not the mover's doing.
+// fail answers what is not the mover's doing, in words that are for them.
 func fail(a *kit.Kit, c *gin.Context, err error) {
-	if c.Request.Method != http.MethodGet && c.GetHeader("Accept") == "application/json" && c.Request.Context().Err() == nil {
+	var odd *kit.UnreadableError
+	var big *http.MaxBytesError
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		say(a, c, http.StatusNotFound, words["gone"])
+	case errors.As(err, &odd):
+		say(a, c, http.StatusServiceUnavailable, words["odd"])
+	case errors.As(err, &big):
+		say(a, c, http.StatusRequestEntityTooLarge, words["toolong"])
+	case c.Request.Context().Err() != nil: // the phone went away
+		c.AbortWithStatus(499)
+	default:
 		status, says := a.Wrong(c, err)
-		c.AbortWithStatusJSON(status, gin.H{"error": says})
-		return
+		say(a, c, status, says)
 	}
-	a.Fail(c, err)
 }

@@ -482,7 +482,11 @@ func decideOne(a *kit.Kit, c *gin.Context, r *Room, mover, movement, verdict, do
 // steps takes a decision back, or clears what was stopped.
 func steps(a *kit.Kit, c *gin.Context) {
 	ctx, w, f := c.Request.Context(), kit.Who(c), c.Request.PostForm
-	var err error
+	_, err := a.Store.GetGroup(ctx, w.Studio.ID, c.Param("id"))
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
 	switch f.Get("do") {
 	case "undo":
 		err = a.Store.UndoStep(ctx, w.Studio.ID, f.Get("step"))
@@ -502,6 +506,10 @@ func steps(a *kit.Kit, c *gin.Context) {
 // groupPeople puts people into a group.
 func groupPeople(a *kit.Kit, c *gin.Context) {
 	ctx, w := c.Request.Context(), kit.Who(c)
+	if _, err := a.Store.GetGroup(ctx, w.Studio.ID, c.Param("id")); err != nil {
+		a.Fail(c, err)
+		return
+	}
 	for _, id := range c.PostFormArray("mover") {
 		if err := a.Store.Join(ctx, w.Studio.ID, c.Param("id"), id); err != nil {
 			a.Fail(c, err)

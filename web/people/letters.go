@@ -232,7 +232,13 @@ func letterFile(a *kit.Kit, c *gin.Context) {
 }
 
 func sendAgain(a *kit.Kit, c *gin.Context) {
-	if err := a.Store.SendAgain(c.Request.Context(), kit.Who(c).Studio.ID, c.Param("id")); err != nil && !errors.Is(err, store.ErrNotFound) {
+	_, err := a.Store.GetLetter(c.Request.Context(), kit.Who(c).Studio.ID, c.Param("id"))
+	if err == nil {
+		if err = a.Store.SendAgain(c.Request.Context(), kit.Who(c).Studio.ID, c.Param("id")); errors.Is(err, store.ErrNotFound) { // it was sent meanwhile
+			err = nil
+		}
+	}
+	if err != nil {
 		a.Fail(c, err)
 		return
 	}

@@ -2,6 +2,7 @@ package people
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -200,6 +201,10 @@ func Rooms(a *kit.Kit, ctx context.Context, studio string, lib *movement.Library
 			continue
 		}
 		co, err := a.CourseOf(ctx, studio, lib, house.Limits, g)
+		var odd *kit.UnreadableError
+		if errors.As(err, &odd) { // its list says so; the others stand
+			continue
+		}
 		if err != nil {
 			return nil, err
 		}

@@ -92,6 +92,10 @@ func personWith(a *kit.Kit, c *gin.Context, link string) {
 	}
 	for _, g := range mine {
 		co, err := a.CourseOf(ctx, w.Studio.ID, a.Lib, w.House.Limits, g)
+		var odd *kit.UnreadableError
+		if errors.As(err, &odd) {
+			continue
+		}
 		if err == nil {
 			var r personRoom
 			if r, err = personRoomOf(a, c, co, m, today); err == nil {
@@ -203,10 +207,13 @@ func numbers(ns []int) string {
 func notes(a *kit.Kit, c *gin.Context) {
 	ctx, w, id := c.Request.Context(), kit.Who(c), c.Param("id")
 	f := c.Request.PostForm
-	var err error
+	_, err := a.Store.GetMover(ctx, w.Studio.ID, id)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
 	if n := f.Get("drop"); n != "" {
-		err = a.Store.DropNote(ctx, w.Studio.ID, id, n)
-		if errors.Is(err, store.ErrNotFound) { // it is gone already
+		if err = a.Store.DropNote(ctx, w.Studio.ID, id, n); errors.Is(err, store.ErrNotFound) { // it is gone already
 			err = nil
 		}
 	} else {
@@ -229,9 +236,11 @@ func inGroups(a *kit.Kit, c *gin.Context) {
 	ctx, w, id, g := c.Request.Context(), kit.Who(c), c.Param("id"), c.PostForm("group")
 	var err error
 	if c.PostForm("do") == "out" {
-		err = a.Store.Leave(ctx, w.Studio.ID, g, id)
-		if errors.Is(err, store.ErrNotFound) {
-			err = nil
+		if _, err = a.Store.GetMover(ctx, w.Studio.ID, id); err == nil {
+			err = a.Store.Leave(ctx, w.Studio.ID, g, id)
+			if errors.Is(err, store.ErrNotFound) { // they were taken out already
+				err = nil
+			}
 		}
 	} else {
 		err = a.Store.Join(ctx, w.Studio.ID, g, id)
@@ -256,7 +265,11 @@ func makeLink(a *kit.Kit, c *gin.Context) {
 
 // endLinks ends every link of a person.
 func endLinks(a *kit.Kit, c *gin.Context) {
-	if err := a.Store.EndMoverLinks(c.Request.Context(), kit.Who(c).Studio.ID, c.Param("id")); err != nil {
+	_, err := a.Store.GetMover(c.Request.Context(), kit.Who(c).Studio.ID, c.Param("id"))
+	if err == nil {
+		err = a.Store.EndMoverLinks(c.Request.Context(), kit.Who(c).Studio.ID, c.Param("id"))
+	}
+	if err != nil {
 		a.Fail(c, err)
 		return
 	}
@@ -272,7 +285,7 @@ func erase(a *kit.Kit, c *gin.Context) {
 	} else {
 		err = a.Store.EraseMover(ctx, w.Studio.ID, id)
 	}
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
+	if err != nil {
 		a.Fail(c, err)
 		return
 	}

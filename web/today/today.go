@@ -19,6 +19,7 @@ import (
 	"wavekine/draw"
 	"wavekine/store"
 	"wavekine/web/kit"
+	"wavekine/web/people"
 )
 
 //go:embed *.html
@@ -58,6 +59,7 @@ type todayView struct {
 	TomorrowName    string
 	Runs            []kit.RunView
 	Decide          []decision
+	Check           people.Today // what the check-ins say
 	People          []store.Mover
 	Plans           []store.Document
 	Date            string
@@ -99,6 +101,10 @@ func showToday(a *kit.Kit, c *gin.Context) {
 		v.Runs = append(v.Runs, kit.ViewRun(r, w.Zone))
 	}
 	if v.Decide, err = decisions(a, c, week, v.Runs); err != nil {
+		a.Fail(c, err)
+		return
+	}
+	if v.Check, err = people.ForToday(a, c); err != nil {
 		a.Fail(c, err)
 		return
 	}

@@ -4,12 +4,14 @@ package webtest
 import (
 	"context"
 	"net/http/httptest"
+	"strings"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/require"
 
 	"wavekine/demo"
+	"wavekine/post"
 	"wavekine/store"
 	"wavekine/store/storetest"
 	"wavekine/web"
@@ -46,11 +48,23 @@ func ServeStore(t testing.TB, st *store.Store) string {
 func ServeWith(t testing.TB, st *store.Store, opt kit.Options) string {
 	t.Helper()
 	opt.Now = func() time.Time { return Thursday }
+	if opt.Post == nil {
+		opt.Post = Office(t, st)
+	}
 	h, err := web.New(st, opt)
 	require.NoError(t, err)
 	srv := httptest.NewServer(h)
 	t.Cleanup(srv.Close)
 	return srv.URL
+}
+
+// Office is the stand-in of the post, with a key that is the same in every test.
+func Office(t testing.TB, st *store.Store) *post.Office {
+	t.Helper()
+	o, err := post.Open(st, strings.Repeat("5a", post.KeyLength), "", t.TempDir(), nil)
+	require.NoError(t, err)
+	o.Now = func() time.Time { return Thursday }
+	return o
 }
 
 // SignedInPage is a browser tab of a teacher who has signed in through the page.

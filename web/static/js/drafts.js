@@ -6,7 +6,7 @@
   function forms() { return Array.from(document.querySelectorAll('form[data-keep], form[data-draft]')); }
   // The revision a form was made from is no part of what it is: a draft outlives somebody else's change.
   function key(form) {
-    var hidden = Array.from(form.querySelectorAll('input[type=hidden]:not([name=rev])')).map(function (i) { return i.name + '=' + i.value; }).join('&');
+    var hidden = Array.from(form.querySelectorAll('input[type=hidden]:not([name=rev]):not([name=looked])')).map(function (i) { return i.name + '=' + i.value; }).join('&');
     return PRE + location.pathname + ' ' + (form.getAttribute('action') || form.id) + ' ' + hidden;
   }
   function fields(form) {
@@ -31,6 +31,8 @@
       if (v && v[0] === was(f)) { f.value = v[1]; back.push(f); }
     });
     if (back.length === 0) { drop(form); return; }
+    // what the server reads of a field as it is typed, it reads of what came back
+    setTimeout(function () { back.forEach(function (f) { if (f.hasAttribute('hx-get')) f.dispatchEvent(new Event('input', { bubbles: true })); }); }, 100);
     var box = form.closest('details');
     if (box) box.open = true;
     var note = document.createElement('p'), b = document.createElement('button');
