@@ -29,11 +29,11 @@ assets-check:
 	@command -v npm >/dev/null 2>&1 || { echo "assets-check: no npm here, skipped"; exit 0; }; \
 	cd web/assets && npm ci --ignore-scripts --no-audit --no-fund --silent >/dev/null 2>&1 || { echo "assets-check: npm ci did not work here, skipped"; exit 0; }; \
 	node vendor.mjs --check && \
-	npx tailwindcss -i app.css -o /tmp/wavekine-app.$$$$.css --minify >/dev/null 2>&1 && \
-	cmp /tmp/wavekine-app.$$$$.css ../static/app.css && rm -f /tmp/wavekine-app.$$$$.css
+	for f in app mover; do npx tailwindcss -i $$f.css -o /tmp/wavekine-$$f.$$$$.css --minify >/dev/null 2>&1 && \
+	cmp /tmp/wavekine-$$f.$$$$.css ../static/$$f.css && rm -f /tmp/wavekine-$$f.$$$$.css || exit 1; done
 
 check:
-	@test -z "$$(go tool gofumpt -l *.go cmd core demo draw schema store web)" || { echo "not formatted:"; go tool gofumpt -l *.go cmd core demo draw schema store web; exit 1; }
+	@test -z "$$(go tool gofumpt -l *.go cmd core demo draw post schema store web)" || { echo "not formatted:"; go tool gofumpt -l *.go cmd core demo draw post schema store web; exit 1; }
 	@go vet $(FLAGS) ./...
 	@go tool staticcheck -tags nomsgpack ./...
 

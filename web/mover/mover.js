@@ -5,6 +5,13 @@
   var $ = function (id) { return document.getElementById(id); };
   document.querySelectorAll('[data-fresh]').forEach(function (el) { el.value = makeId(); });
   function makeId() { var b = new Uint8Array(16); crypto.getRandomValues(b); return Array.from(b, function (x) { return x.toString(16).padStart(2, '0'); }).join(''); }
+  // Figures further down come when they are near.
+  var later = document.querySelectorAll('use[data-href]');
+  function fetched(u) { u.setAttribute('href', u.dataset.href); u.removeAttribute('data-href'); }
+  if (window.IntersectionObserver) {
+    var near = new IntersectionObserver(function (es) { es.forEach(function (e) { if (e.isIntersecting) { near.unobserve(e.target); e.target.querySelectorAll('use[data-href]').forEach(fetched); } }); }, { rootMargin: '300px' });
+    later.forEach(function (u) { near.observe(u.closest('svg')); });
+  } else later.forEach(fetched);
   if (!$('m-data')) { if ('serviceWorker' in navigator) navigator.serviceWorker.register('/sw.js').catch(function () {}); return; }
   var data = JSON.parse($('m-data').textContent), steps = data.steps, w = data.words;
   var BASE = 'wavekine.mover.' + data.path, BOX = BASE + '.outbox', PLAY = BASE + '.' + data.group + '.' + data.day + '.play', DRAFT = BASE + '.' + data.group + '.' + data.day + '.word', DONE = BASE + '.done', SET = 'wavekine.mover.settings';
@@ -22,7 +29,7 @@
   steps.forEach(function (s) { [s.fig, s.figEasy].forEach(function (u) { if (u && u[0] !== '<' && figs.indexOf(u) < 0) figs.push(u); }); });
   if ('serviceWorker' in navigator) {
     navigator.serviceWorker.register('/sw.js').then(function () { return navigator.serviceWorker.ready; }).then(function (reg) {
-      var files = Array.from(document.querySelectorAll('link[rel=stylesheet]'), function (l) { return l.href; }).concat(Array.from(document.querySelectorAll('script[src]'), function (x) { return x.src; }), Array.from(document.querySelectorAll('use'), function (u) { return (u.getAttribute('href') || '').split('#')[0]; }), figs);
+      var files = Array.from(document.querySelectorAll('link[rel=stylesheet]'), function (l) { return l.href; }).concat(Array.from(document.querySelectorAll('script[src]'), function (x) { return x.src; }), Array.from(document.querySelectorAll('use'), function (u) { return (u.getAttribute('href') || u.dataset.href || '').split('#')[0]; }), figs);
       reg.active.postMessage({ keepMover: { pages: data.keep, files: files } });
     }).catch(function () {});
     navigator.serviceWorker.addEventListener('message', function (e) { if (e.data.kept) document.documentElement.dataset.offline = 'ready'; });

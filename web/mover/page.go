@@ -90,25 +90,32 @@ type offerView struct {
 
 // data is what the page's script needs: the class to be led, and what is asked afterwards.
 type data struct {
-	Path   string     `json:"path"`
-	Group  string     `json:"group"`
-	Day    int        `json:"day"`
-	Title  string     `json:"title"`
-	Open   bool       `json:"open"`
-	Stamp  string     `json:"stamp"` // changes with the class
-	Total  int64      `json:"total"`
-	Steps  []step     `json:"steps"`
-	Offers []choice   `json:"offers"` // movements of which a level was offered
-	Moves  []named    `json:"moves"`  // all of them, to say in which it was felt
-	Meant  [][]string `json:"meant"`  // of each of them the places where it is meant to be felt
-	Tests  []testView `json:"tests"`
-	Words  words_     `json:"words"`
-	Hard   []string   `json:"hard"`
-	Said   any        `json:"said"` // what was said of the day before
-	Keep   []string   `json:"keep"` // pages that are kept for the time without a network
+	Path   string            `json:"path"`
+	Group  string            `json:"group"`
+	Day    int               `json:"day"`
+	Title  string            `json:"title"`
+	Open   bool              `json:"open"`
+	Stamp  string            `json:"stamp"` // changes with the class
+	Total  int64             `json:"total"`
+	Steps  []step            `json:"steps"`
+	Offers []choice          `json:"offers"` // movements of which a level was offered
+	Moves  []named           `json:"moves"`  // all of them, to say in which it was felt
+	Meant  [][]string        `json:"meant"`  // of each of them the places where it is meant to be felt
+	Tests  []testView        `json:"tests"`
+	Words  map[string]string `json:"words"`
+	Hard   []string          `json:"hard"`
+	Said   any               `json:"said"` // what was said of the day before
+	Keep   []string          `json:"keep"` // pages that are kept for the time without a network
 }
 
-type words_ map[string]string
+// scriptWords are those of the words that the script says.
+var scriptWords = func() map[string]string {
+	out := map[string]string{}
+	for _, k := range []string{"saved", "waiting", "memory", "refused", "tell", "state-done", "state-part", "getready", "of", "left", "skip", "paused", "howto", "pause", "goon", "start", "asbefore", "easier", "right", "leftside", "inwhich", "anyof", "hurtwhere", "touch", "hurtnot", "hurt", "which", "test", "seconds", "repetitions", "reach", "level", "measure", "stopit"} {
+		out[k] = words[k]
+	}
+	return out
+}()
 
 type named struct {
 	Slug string `json:"slug"`
@@ -548,7 +555,7 @@ func summary(ver *adapt.Version, numbers map[plan.Path]int) string {
 
 // dataOf is what the script needs of a class.
 func dataOf(a *kit.Kit, co *kit.Course, day int, ver *adapt.Version) data {
-	d := data{Offers: []choice{}, Moves: []named{}, Meant: [][]string{}, Tests: []testView{}, Title: co.Title(day), Total: int64(ver.Timeline.Total), Words: words, Stamp: fmt.Sprintf("%d.%d.%d", co.Doc.Rev, day, ver.Timeline.Total)}
+	d := data{Offers: []choice{}, Moves: []named{}, Meant: [][]string{}, Tests: []testView{}, Title: co.Title(day), Total: int64(ver.Timeline.Total), Words: scriptWords, Stamp: fmt.Sprintf("%d.%d.%d", co.Doc.Rev, day, ver.Timeline.Total)}
 	for n := range progress.MostHard + 1 {
 		d.Hard = append(d.Hard, progress.HardWord(n))
 	}

@@ -48,6 +48,7 @@ type gridRow struct {
 	ID, Name, Watch string
 	Row             []byte
 	Verdict, Grav   string
+	Choice          string // what they chose about days they missed
 }
 
 // suggestView is something to decide about one mover.
@@ -190,7 +191,7 @@ func viewGroup(a *kit.Kit, c *gin.Context, r *Room) (v groupView, err error) {
 		}
 		if n := len(m.In.Chosen); n > 0 {
 			ch := m.In.Chosen[n-1]
-			row.Verdict = map[progress.Kind]string{progress.GoOn: "goes on", progress.CatchUp: "catches up", progress.Along: "moves along, ends " + progress.End(m.Days).Format("2 Jan")}[ch.Kind]
+			row.Choice = map[progress.Kind]string{progress.GoOn: "goes on", progress.CatchUp: "catches up", progress.Along: "moves along, ends " + progress.End(m.Days).Format("2 Jan")}[ch.Kind]
 		}
 		if n := progress.Behind(m.Days); n > 0 {
 			v.Behind = append(v.Behind, fmt.Sprintf("%s (%d)", kit.First(m.In.Name), n))
