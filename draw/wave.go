@@ -272,7 +272,12 @@ func SmallWave(tl *timeline.Timeline, w, h float64, label string) []byte {
 // another; a span shorter than the class stands for the class.
 func WaveOnScale(tl *timeline.Timeline, span clock.Span, w, h float64, label string) []byte {
 	g := &svg{b: make([]byte, 0, 4<<10)}
-	g.str(`<svg xmlns="http://www.w3.org/2000/svg" class="wave-s" viewBox="0 0 `).num(w).str(" ").num(h).str(`" role="img" aria-label="`).text(label).str(`">`)
+	g.str(`<svg xmlns="http://www.w3.org/2000/svg" class="wave-s" viewBox="0 0 `).num(w).str(" ").num(h).str(`"`)
+	if label == "" { // what stands beside it says it
+		g.str(` aria-hidden="true">`)
+	} else {
+		g.str(` role="img" aria-label="`).text(label).str(`">`)
+	}
 	mid, end := h/2, w
 	if tl != nil && tl.Total > 0 {
 		scale, unit := w/float64(max(span, tl.Total)), (h/2-1)/9

@@ -4,6 +4,7 @@ package post
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"crypto/aes"
 	"crypto/cipher"
@@ -30,8 +31,9 @@ type Office struct {
 	Address string // of the site as movers reach it, without a slash at its end; empty in the stand-in, whose letters are looked at where they are
 	Dir     string // where the stand-in keeps letters as files; empty: nowhere
 	Now     func() time.Time
-	seal    cipher.AEAD // of the tokens in letters
-	server  *Server     // nil: the stand-in
+	Wait    time.Duration // for a mail server; 0: longest
+	seal    cipher.AEAD   // of the tokens in letters
+	server  *Server       // nil: the stand-in
 }
 
 // Server is the mail server that letters are handed to.
@@ -278,7 +280,7 @@ const longest = 40 * time.Second
 
 func (o *Office) handOver(ctx context.Context, m *gomail.Msg) error {
 	s := o.server
-	opts := []gomail.Option{gomail.WithPort(s.Port), gomail.WithTimeout(longest / 2)}
+	opts := []gomail.Option{gomail.WithPort(s.Port), gomail.WithTimeout(cmp.Or(o.Wait, longest) / 2)}
 	switch s.TLS {
 	case "tls":
 		opts = append(opts, gomail.WithSSL())
@@ -294,7 +296,7 @@ func (o *Office) handOver(ctx context.Context, m *gomail.Msg) error {
 	if err != nil {
 		return err
 	}
-	within, cancel := context.WithTimeout(ctx, longest)
+	within, cancel := context.WithTimeout(ctx, cmp.Or(o.Wait, longest))
 	defer cancel()
 	return c.DialAndSendWithContext(within, m)
 }

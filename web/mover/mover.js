@@ -68,11 +68,14 @@
     if (!data.open) return;
     var done = read(DONE);
     document.querySelectorAll('.m-days li').forEach(function (li) { var d = done[li.dataset.day]; if (d) { li.classList.add(d === 'all' ? 'st-done' : 'st-part'); li.querySelector('.m-state').textContent = d === 'all' ? w['state-done'] : w['state-part']; } });
-    if (location.search) return;
-    var next = Array.from(document.querySelectorAll('.m-days li')).find(function (li) { return !done[li.dataset.day]; });
+  }
+  // Opened without a day, it is the next that is not done.
+  function nextDay() {
+    if (!data.open || location.search) return;
+    var done = read(DONE), next = Array.from(document.querySelectorAll('.m-days li')).find(function (li) { return !done[li.dataset.day]; });
     if (next && Object.keys(done).length && next.dataset.day !== String(data.day)) location.replace(next.querySelector('a').href);
   }
-  paintDone();
+  paintDone(); nextDay();
 
   // ---- sounds and the voice
   var set = Object.assign({ voice: true, tones: true, speed: 1, loud: .9 }, read(SET));

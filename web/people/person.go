@@ -393,9 +393,10 @@ func showVersion(a *kit.Kit, c *gin.Context) {
 func (v *versionView) fill(a *kit.Kit, class *plan.Session, ver *adapt.Version) {
 	tl, err := kit.TimeOf(class, a.Lib)
 	if err == nil {
-		v.Planned, v.PlannedS = draw.SmallWave(tl, 900, 84, "as planned: "+draw.WaveWords(tl)), tl.Total
+		long := max(tl.Total, ver.Timeline.Total)
+		v.Planned, v.PlannedS = draw.WaveOnScale(tl, long, 900, 84, "as planned: "+draw.WaveWords(tl)), tl.Total
+		v.Mine, v.MineS = draw.WaveOnScale(ver.Timeline, long, 900, 84, v.Name+": "+draw.WaveWords(ver.Timeline)), ver.Timeline.Total
 	}
-	v.Mine, v.MineS = draw.SmallWave(ver.Timeline, 900, 84, v.Name+": "+draw.WaveWords(ver.Timeline)), ver.Timeline.Total
 	v.Notes = ver.Notes
 	for _, f := range ver.Stops {
 		v.Stops = append(v.Stops, f.Says)
