@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"strings"
 	"time"
 
 	"github.com/jmoiron/sqlx"
@@ -132,6 +133,7 @@ func moverConflict(ctx context.Context, tx *sqlx.Tx, studio, id string, rev int,
 
 // DeleteMover removes a mover that was read at a revision, with all that was kept of them. Errors as for SaveMover.
 func (s *Store) DeleteMover(ctx context.Context, studio, id string, rev int) error {
+	defer s.forget(studio, id)
 	return s.tx(ctx, func(ctx context.Context, tx *sqlx.Tx) error {
 		r, err := tx.ExecContext(ctx, `DELETE FROM movers WHERE studio_id = $1 AND mover_id = $2 AND rev = $3`, studio, id, rev)
 		if err := one(r, err); err != nil {
@@ -143,7 +145,17 @@ func (s *Store) DeleteMover(ctx context.Context, studio, id string, rev int) err
 
 // EraseMover removes a mover with all that was ever kept of them, whatever was changed meanwhile: they have asked for it. ErrNotFound where they are gone.
 func (s *Store) EraseMover(ctx context.Context, studio, id string) error {
+	defer s.forget(studio, id)
 	return one(s.DB.ExecContext(ctx, `DELETE FROM movers WHERE studio_id = $1 AND mover_id = $2`, studio, id))
+}
+
+// forget drops what is kept in memory of a mover's words.
+func (s *Store) forget(studio, id string) {
+	for _, k := range s.said.Keys() {
+		if strings.HasPrefix(k, studio+"/") && strings.HasSuffix(k, "/"+id) {
+			s.said.Remove(k)
+		}
+	}
 }
 
 // AskToErase notes that a mover wants everything of them to be erased.

@@ -148,12 +148,21 @@ type Word struct {
 
 const wordColumns = `checkin_id, mover_id, group_id, series_id, day, doc, seq, stored_at`
 
-func readWords(ws []Word) ([]Word, error) {
+// wordsKept is how many check-ins are kept as they were read, some 400 bytes each: they never change. Judgement.
+const wordsKept = 20000
+
+func (s *Store) readWords(studio string, ws []Word) ([]Word, error) {
 	for i := range ws {
+		key := studio + "/" + ws[i].ID + "/" + ws[i].MoverID
+		if c, ok := s.said.Get(key); ok {
+			ws[i].Said = c
+			continue
+		}
 		c, err := progress.ReadCheckIn(ws[i].Doc)
 		if err != nil {
 			return nil, fmt.Errorf("check-in %s: %w", ws[i].ID, err)
 		}
+		s.said.Add(key, c)
 		ws[i].Said = c
 	}
 	return ws, nil
@@ -193,7 +202,7 @@ func (s *Store) Words(ctx context.Context, studio, group, mover string) ([]Word,
 	if err := s.DB.SelectContext(ctx, &ws, `SELECT `+wordColumns+` FROM checkins WHERE studio_id = $1 AND group_id = $2 AND ($3 = '' OR mover_id = $3) ORDER BY seq`, studio, group, mover); err != nil {
 		return nil, err
 	}
-	return readWords(ws)
+	return s.readWords(studio, ws)
 }
 
 // WordsOf lists all that a mover ever said.
@@ -202,7 +211,7 @@ func (s *Store) WordsOf(ctx context.Context, studio, mover string) ([]Word, erro
 	if err := s.DB.SelectContext(ctx, &ws, `SELECT `+wordColumns+` FROM checkins WHERE studio_id = $1 AND mover_id = $2 ORDER BY seq`, studio, mover); err != nil {
 		return nil, err
 	}
-	return readWords(ws)
+	return s.readWords(studio, ws)
 }
 
 // WordsSince lists what was said in a studio from a time on, the newest first.
@@ -211,7 +220,7 @@ func (s *Store) WordsSince(ctx context.Context, studio string, from time.Time) (
 	if err := s.DB.SelectContext(ctx, &ws, `SELECT `+wordColumns+` FROM checkins WHERE studio_id = $1 AND stored_at >= $2 ORDER BY seq DESC LIMIT 500`, studio, from); err != nil {
 		return nil, err
 	}
-	return readWords(ws)
+	return s.readWords(studio, ws)
 }
 
 // Chosen is what a mover chose about missed days.

@@ -14,11 +14,14 @@ import (
 	"strings"
 	"time"
 
+	lru "github.com/hashicorp/golang-lru/v2"
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/jmoiron/sqlx"
 	"github.com/pressly/goose/v3"
 	"github.com/pressly/goose/v3/lock"
+
+	"wavekine/core/progress"
 )
 
 //go:embed migrations/*.sql
@@ -52,10 +55,11 @@ func (c *Conflict) Error() string {
 
 // Store holds one pool of connections.
 type Store struct {
-	Pool     *pgxpool.Pool // the connections
-	DB       conn          // the same through sqlx
-	Sessions *Shelf        // sessions with their history
-	Series   *Shelf        // series with theirs
+	Pool     *pgxpool.Pool                         // the connections
+	DB       conn                                  // the same through sqlx
+	Sessions *Shelf                                // sessions with their history
+	Series   *Shelf                                // series with theirs
+	said     *lru.Cache[string, *progress.CheckIn] // check-ins as they were read: they never change
 }
 
 // timeouts are the server's own: nothing goes on there long after Patience has ended here.
@@ -86,7 +90,11 @@ func Open(ctx context.Context, url string, maxConns int32) (*Store, error) {
 		go pool.Close() // which waits for what does not answer
 		return nil, fmt.Errorf("the database does not answer: %w", err)
 	}
-	s := &Store{Pool: pool, DB: conn{sqlx.NewDb(stdlib.OpenDBFromPool(pool), "pgx")}}
+	said, err := lru.New[string, *progress.CheckIn](wordsKept)
+	if err != nil {
+		return nil, err
+	}
+	s := &Store{Pool: pool, DB: conn{sqlx.NewDb(stdlib.OpenDBFromPool(pool), "pgx")}, said: said}
 	s.Sessions, s.Series = sessionShelf(s), seriesShelf(s)
 	return s, nil
 }

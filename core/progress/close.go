@@ -94,7 +94,7 @@ func Close(lib *movement.Library, s *plan.Series, people []Person, lengths []Len
 			}
 			answers = append(answers, Answer{cl, said})
 			if said.Effort >= 0 {
-				over += float64(said.Effort) - Planned(cl.TL)
+				over += float64(said.Effort) - cl.Effort()
 				c.Answers++
 			}
 			for _, f := range said.Felt {

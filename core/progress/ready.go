@@ -140,44 +140,67 @@ type Class struct {
 	Date time.Time
 	Plan *plan.Session
 	TL   *timeline.Timeline
+	Sum  *Summary // of the class; nil: it is worked out when it is needed
+}
+
+// Summary is what of a class its goes are read from: worked out once for a version, however many movers have it.
+type Summary struct {
+	Planned float64
+	rows    []summaryRow
+}
+
+type summaryRow struct {
+	slug, own, dose string
+	level           int
+	m               *movement.Movement
+}
+
+// SummaryOf works it out.
+func SummaryOf(lib *movement.Library, s *plan.Session, tl *timeline.Timeline) *Summary {
+	out := &Summary{Planned: Planned(tl)}
+	seen := map[string]bool{}
+	s.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
+		if r.IsRest() {
+			return
+		}
+		m, err := r.Of(lib)
+		slug := movement.BaseSlug(r.Name())
+		if err != nil || m == nil || seen[slug] {
+			return
+		}
+		seen[slug] = true
+		out.rows = append(out.rows, summaryRow{slug, r.Movement, r.DoseOf(m).String(), max(1, r.Level), m})
+	})
+	return out
 }
 
 // Goes reads what somebody did of each movement of a class, by slug without a version, out of their word on it. What was felt, or hurt, counts for a movement only where they said in
 // which: a place alone accuses nobody, and pain of no movement is a matter of its own (see Suggest).
 func Goes(lib *movement.Library, c Class, said *CheckIn) map[string]Go {
+	return goesOf(lib, c, said, nil)
+}
+
+// goesOf is Goes of some movements; nil: of all.
+func goesOf(lib *movement.Library, c Class, said *CheckIn, want map[string]bool) map[string]Go {
 	out := map[string]Go{}
 	if said == nil || said.Did == Nothing && !said.Hurt() {
 		return out
 	}
-	type row struct {
-		m *movement.Movement
-		r *plan.Row
+	sum := c.Sum
+	if sum == nil {
+		sum = SummaryOf(lib, c.Plan, c.TL)
 	}
-	rows := map[string]row{}
-	var order []string
-	c.Plan.Each(func(_ plan.Path, _ *plan.Block, r *plan.Row) {
-		if r.IsRest() {
-			return
+	for k := range sum.rows {
+		x := &sum.rows[k]
+		slug := x.slug
+		if want != nil && !want[slug] {
+			continue
 		}
-		m, err := r.Of(lib)
-		if err != nil || m == nil {
-			return
-		}
-		slug := movement.BaseSlug(r.Name())
-		if _, twice := rows[slug]; !twice {
-			rows[slug] = row{m, r}
-			order = append(order, slug)
-		}
-	})
-	planned := Planned(c.TL)
-	for _, slug := range order {
-		x := rows[slug]
-		planLevel := max(1, x.r.Level)
-		g := Go{Day: c.Day, Date: c.Date, Level: planLevel, Dose: x.r.DoseOf(x.m).String(), Target: said.Did == All, Effort: said.Effort, Plan: planned}
-		for _, key := range []string{x.r.Movement, slug} {
+		g := Go{Day: c.Day, Date: c.Date, Level: x.level, Dose: x.dose, Target: said.Did == All, Effort: said.Effort, Plan: sum.Planned}
+		for _, key := range []string{x.own, slug} {
 			if n, ok := said.Taken[key]; ok && key != "" {
 				g.Level = n
-				g.Target = g.Target && n >= planLevel
+				g.Target = g.Target && n >= x.level
 				break
 			}
 		}
@@ -342,7 +365,7 @@ func Corrections(lib *movement.Library, answers []Answer) (out []Correction) {
 		if a.Said == nil || a.Said.Effort < 0 || a.Said.Did == Nothing {
 			continue
 		}
-		off := float64(a.Said.Effort) - Planned(a.Class.TL)
+		off := float64(a.Said.Effort) - a.Class.Effort()
 		effort, all := map[string]float64{}, 0.0
 		for i := range a.Class.TL.Steps {
 			st := &a.Class.TL.Steps[i]

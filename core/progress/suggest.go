@@ -44,6 +44,31 @@ type History struct {
 	Classes []Class // as they had them, the days they said something of, the oldest first
 	Said    map[int]*CheckIn
 	Steps   []Step // what was decided, the oldest first
+	// Ladder gives the ladder of a movement for an audience, where many ask for the same; nil: LadderOf.
+	Ladder func(slug string, a movement.Audience) ladder.Ladder
+}
+
+// matters are the movements of which anything can be suggested: the threads, and those in which something was felt or hurt; nil: all of them.
+func (h *History) matters() map[string]bool {
+	if len(h.Series.Ladders) == 0 {
+		return nil
+	}
+	out := map[string]bool{}
+	for i := range h.Series.Ladders {
+		for _, m := range h.Series.Ladders[i].Movements() {
+			out[movement.BaseSlug(m)] = true
+		}
+	}
+	for _, said := range h.Said {
+		for _, fs := range [][]Felt{said.Felt, said.Pain} {
+			for _, f := range fs {
+				if f.In != "" {
+					out[movement.BaseSlug(f.In)] = true
+				}
+			}
+		}
+	}
+	return out
 }
 
 // misplaced tells whether it was felt where it should not be.
@@ -67,8 +92,9 @@ func (h *History) decided(slug string) (until time.Time, stopped bool) {
 func Suggest(lib *movement.Library, h History) (out []Suggestion) {
 	goes := map[string][]Go{}
 	var order []string
+	want := h.matters()
 	for _, c := range h.Classes {
-		for slug, g := range Goes(lib, c, h.Said[c.Day]) {
+		for slug, g := range goesOf(lib, c, h.Said[c.Day], want) {
 			if goes[slug] == nil {
 				order = append(order, slug)
 			}
@@ -100,7 +126,11 @@ func Suggest(lib *movement.Library, h History) (out []Suggestion) {
 			if row == nil {
 				continue
 			}
-			l := LadderOf(lib, h.Series, slug, class.Plan.Audience)
+			of := h.Ladder
+			if of == nil {
+				of = func(slug string, a movement.Audience) ladder.Ladder { return LadderOf(lib, h.Series, slug, a) }
+			}
+			l := of(slug, class.Plan.Audience)
 			by := 1
 			if r.Verdict == Back {
 				by = -1
@@ -157,12 +187,20 @@ func (h *History) pain(lib *movement.Library) (s Suggestion, ok bool) {
 		}
 		if len(at) > 0 {
 			s.Verdict = Stop
-			s.Evidence = append(s.Evidence, Go{Day: c.Day, Date: c.Date, Effort: said.Effort, Plan: Planned(c.TL), Hurt: at})
+			s.Evidence = append(s.Evidence, Go{Day: c.Day, Date: c.Date, Effort: said.Effort, Plan: c.Effort(), Hurt: at})
 			s.Says = fmt.Sprintf("It hurt on day %d: %s. They were told to stop, and to ask whoever treats them.", c.Day, strings.Join(at, ", "))
 			ok = true
 		}
 	}
 	return s, ok
+}
+
+// Effort is how hard the class was meant to feel, 0 to 10.
+func (c *Class) Effort() float64 {
+	if c.Sum != nil {
+		return c.Sum.Planned
+	}
+	return Planned(c.TL)
 }
 
 // latest is the last class in which somebody did a movement.

@@ -6,11 +6,13 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/gin-gonic/gin"
 
 	"wavekine/core/adapt"
+	"wavekine/core/ladder"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/progress"
@@ -32,10 +34,30 @@ type Course struct {
 
 // laidOut is what is worked out of a series once for as long as it stays as it is. Nothing in it is changed.
 type laidOut struct {
+	mu      sync.Mutex
+	ladders map[ladderKey]ladder.Ladder
 	series  *plan.Series
 	classes map[int]*plan.Session
 	times   map[int]*timeline.Timeline
 	loads   map[int]progress.DayLoad
+}
+
+type ladderKey struct {
+	slug string
+	a    movement.Audience
+}
+
+// ladder is the ladder of a movement in the series, worked out once.
+func (co *Course) ladder(slug string, a movement.Audience) ladder.Ladder {
+	co.mu.Lock()
+	defer co.mu.Unlock()
+	key := ladderKey{slug, a}
+	l, ok := co.ladders[key]
+	if !ok {
+		l = progress.LadderOf(co.Lib, co.Series, slug, a)
+		co.ladders[key] = l
+	}
+	return l
 }
 
 type courseKey struct {
@@ -86,7 +108,7 @@ func (a *Kit) CourseFrom(ctx context.Context, lib *movement.Library, lim review.
 			}
 		}
 	}
-	lo := &laidOut{series: s, classes: map[int]*plan.Session{}, times: map[int]*timeline.Timeline{}}
+	lo := &laidOut{ladders: map[ladderKey]ladder.Ladder{}, series: s, classes: map[int]*plan.Session{}, times: map[int]*timeline.Timeline{}}
 	for i := range s.Days {
 		class := s.Days[i].Session
 		if class == nil {
@@ -238,12 +260,19 @@ func (a *Kit) Version(ctx context.Context, co *Course, m *MoverIn, day int) (v *
 		return nil, false, err
 	}
 	a.versions.Add(key, v)
+	a.sums.Add(v, progress.SummaryOf(co.Lib, v.Session, v.Timeline))
 	return v, true, nil
+}
+
+// sumOf is the summary of a version that is kept; nil where it is not kept any more.
+func (a *Kit) sumOf(v *adapt.Version) *progress.Summary {
+	s, _ := a.sums.Get(v)
+	return s
 }
 
 // History is what is known of a mover when it is asked what to do next: their own versions of the days they said something of.
 func (a *Kit) History(ctx context.Context, co *Course, m *MoverIn, days []progress.MoverDay) (progress.History, error) {
-	h := progress.History{Series: co.Series, Said: m.Who.Said, Steps: m.Steps}
+	h := progress.History{Series: co.Series, Said: m.Who.Said, Steps: m.Steps, Ladder: co.ladder}
 	for _, d := range days {
 		said := m.Who.Said[d.Day]
 		if said == nil {
@@ -260,7 +289,7 @@ func (a *Kit) History(ctx context.Context, co *Course, m *MoverIn, days []progre
 		if at.IsZero() { // done on no date of a group: when it was told
 			at = Midnight(said.Told)
 		}
-		h.Classes = append(h.Classes, progress.Class{Day: d.Day, Date: at, Plan: v.Session, TL: v.Timeline})
+		h.Classes = append(h.Classes, progress.Class{Day: d.Day, Date: at, Plan: v.Session, TL: v.Timeline, Sum: a.sumOf(v)})
 	}
 	slices.SortStableFunc(h.Classes, func(a, b progress.Class) int { return a.Date.Compare(b.Date) })
 	return h, nil

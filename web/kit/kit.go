@@ -26,6 +26,7 @@ import (
 	"wavekine/core/adapt"
 	"wavekine/core/clock"
 	"wavekine/core/movement"
+	"wavekine/core/progress"
 	"wavekine/draw"
 	"wavekine/post"
 	"wavekine/store"
@@ -57,7 +58,8 @@ type Kit struct {
 	plans    *lru.Cache[planKey, keptPlan]
 	courses  *lru.Cache[courseKey, *laidOut]
 	versions *lru.Cache[versionKey, *adapt.Version]
-	Post     *post.Office // nil: no letters are written
+	sums     *lru.Cache[*adapt.Version, *progress.Summary] // of the versions
+	Post     *post.Office                                  // nil: no letters are written
 	Opt      Options
 }
 
@@ -76,7 +78,7 @@ func New(st *store.Store, opt Options, static fs.FS, screens []Screen) (*Kit, er
 	}
 	a := &Kit{
 		Store: st, Lib: movement.Shipped(), Figures: newFigures(), plans: NewCache[planKey, keptPlan](plansKept), Opt: opt, Post: opt.Post,
-		courses: NewCache[courseKey, *laidOut](coursesKept), versions: NewCache[versionKey, *adapt.Version](versionsKept),
+		courses: NewCache[courseKey, *laidOut](coursesKept), versions: NewCache[versionKey, *adapt.Version](versionsKept), sums: NewCache[*adapt.Version, *progress.Summary](versionsKept),
 		libs: NewCache[string, studioLibrary](maxLibraries), people: expirable.NewLRU[string, peopleContext](maxLibraries, nil, contextFor), bufs: &sync.Pool{New: func() any { return new(bytes.Buffer) }},
 	}
 	var err error

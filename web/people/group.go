@@ -114,7 +114,7 @@ func cellsOf(a *kit.Kit, ctx context.Context, co *kit.Course, m *Member, cols []
 	out := make([]draw.GroupCell, len(cols))
 	plans := map[int]float64{}
 	for _, c := range m.History.Classes { // of their own version
-		plans[c.Day] = progress.Planned(c.TL)
+		plans[c.Day] = c.Effort()
 	}
 	for _, d := range m.Days {
 		c := &out[d.Day-1]
