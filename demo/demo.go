@@ -146,7 +146,7 @@ func laidSeries(ctx context.Context, st *store.Store, studio string, start time.
 	for _, d := range []struct {
 		id, title, brief string
 	}{
-		{"clay-hands", "Clay hands", "12 days, 15 min, hips and upper back, no kit, mixed, rest days 4 and 10, ramp, peak day 11, soft last day, learn bird dog, bridge and side plank"},
+		{"clay-hands", "Clay hands", "12 days, 15 min, hips and upper back, no kit, mixed, rest days 4 and 10, ramp, peak day 11, soft last day, learn bird dog, bridge and side plank, test side plank on days 1, 6 and 12 in seconds"},
 		{"four-weeks", "Four weeks at the kiln", "28 days, 15 min, no kit, mixed, week 1 spine, week 2 hips, week 3 upper back and shoulders, week 4 core, weekly themes, rest sundays, soft last day, learn bird dog, bridge and side plank"},
 		{"seven-holds", "Seven days, the long lunge", "7 days, two long holds, every day long lunge, hips and hamstrings, no kit"},
 	} {

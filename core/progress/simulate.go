@@ -136,11 +136,39 @@ func (m *Simulated) live(ctx context.Context, lib *movement.Library, s *plan.Ser
 				return err
 			}
 			m.Who.Said[d.Day] = m.word(lib, d, v, r, t)
+			m.measured(lib, s, d.Day, t)
 		}
 	}
 	var err error
 	m.Days, err = m.Who.Days(s, g, until)
 	return err
+}
+
+// measured is what somebody measures on a day on which the series does.
+func (m *Simulated) measured(lib *movement.Library, s *plan.Series, day int, t temper) {
+	r := rand.New(rand.NewPCG(uint64(day), uint64(len(m.Name)))) // of its own: what is measured changes nothing of what is done
+	for _, x := range TestsOf(lib, s) {
+		mv, ok := lib.Get(x.Slug)
+		if !ok || !slices.Contains(x.Days, day) {
+			continue
+		}
+		best := map[string]int{"seconds": 28 + day + int(6*-t.off), "repetitions": 9 + day/3, "reach": 3, "level": 2}[x.Measure]
+		sides := []string{""}
+		if mv.Sides == movement.Each {
+			sides = []string{"right", "left"}
+		}
+		for _, side := range sides {
+			n := max(1, best+r.IntN(3))
+			if side == "left" && x.Measure == "seconds" {
+				n = max(1, n-int(4*math.Abs(t.off)))
+			}
+			if x.Measure == "reach" {
+				n = min(n, len(reaches))
+			}
+			c := m.Who.Said[day]
+			c.Tests = append(c.Tests, Test{x.Slug, side, n, x.Measure})
+		}
+	}
 }
 
 // word is what somebody says of a day.

@@ -4,7 +4,24 @@ import (
 	"fmt"
 	"slices"
 	"time"
+
+	"wavekine/core/brief"
+	"wavekine/core/lay"
+	"wavekine/core/movement"
+	"wavekine/core/plan"
 )
+
+// TestsOf are the movements that a series measures on some of its days: those that its brief names.
+func TestsOf(lib *movement.Library, s *plan.Series) []brief.Test {
+	if s.Brief == "" {
+		return nil
+	}
+	b, err := lay.BriefOf(lib, s)
+	if err != nil {
+		return nil
+	}
+	return b.Tests
+}
 
 // Bounds of the ratio of right over left within which two sides count as alike (McGill 1999, for holds of the trunk).
 const (

@@ -67,9 +67,9 @@ var Screen = kit.Screen{
 				}
 				return s, nil
 			},
-			"all":    func() map[string]string { return words },
-			"places": func(back bool) template.HTML { return template.HTML(draw.Places(back, 170, 260)) },
-			"parts":  progress.Places, "hardword": progress.HardWord, "reaches": progress.Reaches,
+			"weekdays": func() []string { return weekdays },
+			"places":   func(back bool) template.HTML { return template.HTML(draw.Places(back, 170, 260)) },
+			"parts":    progress.Places, "hardword": progress.HardWord, "reaches": progress.Reaches,
 		}
 	},
 }

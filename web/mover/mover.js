@@ -14,7 +14,7 @@
   } else later.forEach(fetched);
   if (!$('m-data')) { if ('serviceWorker' in navigator) navigator.serviceWorker.register('/sw.js').catch(function () {}); return; }
   var data = JSON.parse($('m-data').textContent), steps = data.steps, w = data.words;
-  var BASE = 'wavekine.mover.' + data.path, BOX = BASE + '.outbox', PLAY = BASE + '.' + data.group + '.' + data.day + '.play', DRAFT = BASE + '.' + data.group + '.' + data.day + '.word', DONE = BASE + '.done', SET = 'wavekine.mover.settings';
+  var BASE = 'wavekine.mover.' + data.path, BOX = BASE + '.outbox', PLAY = BASE + '.' + data.group + '.' + data.day + '.play', DRAFT = BASE + '.' + data.group + '.' + data.day + '.word', DONE = BASE + '.done', DAYS = BASE + '.days', SET = 'wavekine.mover.settings';
   var memory = {};
   function read(key) { if (memory[key]) return memory[key]; try { return JSON.parse(localStorage.getItem(key)) || {}; } catch (err) { return {}; } }
   function write(key, v) { try { localStorage.setItem(key, JSON.stringify(v)); delete memory[key]; return true; } catch (err) { memory[key] = v; return false; } }
@@ -75,7 +75,24 @@
     var done = read(DONE), next = Array.from(document.querySelectorAll('.m-days li')).find(function (li) { return !done[li.dataset.day]; });
     if (next && Object.keys(done).length && next.dataset.day !== String(data.day)) location.replace(next.querySelector('a').href);
   }
-  paintDone(); nextDay();
+  // The days one likes: what is not done yet falls on them, one after the other, from today on.
+  function paintDates() {
+    var box = $('m-weekdays');
+    if (!box) return;
+    var on = read(DAYS).on || [], done = read(DONE), at = new Date(); at.setHours(12, 0, 0, 0);
+    box.querySelectorAll('input').forEach(function (c) { c.checked = on.indexOf(Number(c.value)) >= 0; });
+    document.querySelectorAll('.m-days li').forEach(function (li) {
+      var place = li.querySelector('.m-when');
+      if (!place) { place = document.createElement('span'); place.className = 'm-when'; li.querySelector('.small').prepend(place); }
+      place.textContent = '';
+      if (done[li.dataset.day] || !on.length) return;
+      while (on.indexOf((at.getDay() + 6) % 7) < 0) at.setDate(at.getDate() + 1);
+      place.textContent = w.weekdays[(at.getDay() + 6) % 7] + ' ' + at.getDate();
+      at.setDate(at.getDate() + 1);
+    });
+  }
+  if ($('m-weekdays')) $('m-weekdays').addEventListener('change', function () { write(DAYS, { on: Array.from($('m-weekdays').querySelectorAll('input:checked'), function (c) { return Number(c.value); }) }); paintDates(); });
+  paintDone(); paintDates(); nextDay();
 
   // ---- sounds and the voice
   var set = Object.assign({ voice: true, tones: true, speed: 1, loud: .9 }, read(SET));
@@ -362,7 +379,7 @@
     x.id = makeId(); x.told = new Date(now()).toISOString().slice(0, 19) + 'Z';
     var box = read(BOX); box[x.id] = { group: data.group, word: x };
     write(BOX, box);
-    if (data.open) { var d = read(DONE); if (x.did !== 'not today') d[data.day] = x.did; write(DONE, d); paintDone(); }
+    if (data.open) { var d = read(DONE); if (x.did !== 'not today') d[data.day] = x.did; write(DONE, d); paintDone(); paintDates(); }
     drop(DRAFT); takes = {}; felt = []; pain = []; hurting = false; measured = {};
     told('waiting'); show(''); $('m-out').scrollIntoView({ block: 'nearest' });
     send();

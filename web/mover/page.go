@@ -12,10 +12,8 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"wavekine/core/adapt"
-	"wavekine/core/brief"
 	"wavekine/core/clock"
 	"wavekine/core/export"
-	"wavekine/core/lay"
 	"wavekine/core/lead"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
@@ -90,27 +88,27 @@ type offerView struct {
 
 // data is what the page's script needs: the class to be led, and what is asked afterwards.
 type data struct {
-	Path   string            `json:"path"`
-	Group  string            `json:"group"`
-	Day    int               `json:"day"`
-	Title  string            `json:"title"`
-	Open   bool              `json:"open"`
-	Stamp  string            `json:"stamp"` // changes with the class
-	Total  int64             `json:"total"`
-	Steps  []step            `json:"steps"`
-	Offers []choice          `json:"offers"` // movements of which a level was offered
-	Moves  []named           `json:"moves"`  // all of them, to say in which it was felt
-	Meant  [][]string        `json:"meant"`  // of each of them the places where it is meant to be felt
-	Tests  []testView        `json:"tests"`
-	Words  map[string]string `json:"words"`
-	Hard   []string          `json:"hard"`
-	Said   any               `json:"said"` // what was said of the day before
-	Keep   []string          `json:"keep"` // pages that are kept for the time without a network
+	Path   string         `json:"path"`
+	Group  string         `json:"group"`
+	Day    int            `json:"day"`
+	Title  string         `json:"title"`
+	Open   bool           `json:"open"`
+	Stamp  string         `json:"stamp"` // changes with the class
+	Total  int64          `json:"total"`
+	Steps  []step         `json:"steps"`
+	Offers []choice       `json:"offers"` // movements of which a level was offered
+	Moves  []named        `json:"moves"`  // all of them, to say in which it was felt
+	Meant  [][]string     `json:"meant"`  // of each of them the places where it is meant to be felt
+	Tests  []testView     `json:"tests"`
+	Words  map[string]any `json:"words"`
+	Hard   []string       `json:"hard"`
+	Said   any            `json:"said"` // what was said of the day before
+	Keep   []string       `json:"keep"` // pages that are kept for the time without a network
 }
 
 // scriptWords are those of the words that the script says.
-var scriptWords = func() map[string]string {
-	out := map[string]string{}
+var scriptWords = func() map[string]any {
+	out := map[string]any{"weekdays": weekdays}
 	for _, k := range []string{"saved", "waiting", "memory", "refused", "tell", "state-done", "state-part", "getready", "of", "left", "skip", "paused", "howto", "pause", "goon", "start", "asbefore", "easier", "right", "leftside", "inwhich", "anyof", "hurtwhere", "touch", "hurtnot", "hurt", "which", "test", "seconds", "repetitions", "reach", "level", "measure", "stopit"} {
 		out[k] = words[k]
 	}
@@ -611,7 +609,7 @@ func dataOf(a *kit.Kit, co *kit.Course, day int, ver *adapt.Version) data {
 
 // testsOf are the movements that are measured on a day: those that the series' brief names.
 func testsOf(co *kit.Course, day int) (out []testView) {
-	for _, t := range TestsOf(co) {
+	for _, t := range progress.TestsOf(co.Lib, co.Series) {
 		if !slices.Contains(t.Days, day) {
 			continue
 		}
@@ -622,16 +620,4 @@ func testsOf(co *kit.Course, day int) (out []testView) {
 		out = append(out, testView{named{t.Slug, m.Name}, t.Measure, m.Sides == movement.Each})
 	}
 	return out
-}
-
-// TestsOf are the movements that a series measures.
-func TestsOf(co *kit.Course) []brief.Test {
-	if co.Series.Brief == "" {
-		return nil
-	}
-	b, err := lay.BriefOf(co.Lib, co.Series)
-	if err != nil {
-		return nil
-	}
-	return b.Tests
 }

@@ -167,4 +167,11 @@ func TestOpenSeriesOnAPhone(t *testing.T) {
 	cs, err := st.OpenCounts(t.Context(), "claybank", "clay-hands")
 	require.NoError(t, err)
 	assert.Len(t, cs, 1)
+	js(p, `document.querySelector('#m-weekdays input[value="1"]').click(); document.querySelector('#m-weekdays input[value="4"]').click()`)
+	p.Until(`document.querySelector('.m-days li[data-day="2"] .m-when').textContent !== ''`)
+	on := browsertest.JS[string](p, `Array.from(document.querySelectorAll('.m-days li .m-when'), e => e.textContent.split(' ')[0]).join(' ')`)
+	assert.Regexp(t, `^ (Tue Fri ?|Fri Tue ?)+(Tue|Fri)?$`, on, "what is not done falls on the days one likes")
+	p.Do(cdp.Reload())
+	p.Until(`document.readyState === 'complete' && document.querySelector('#m-weekdays input[value="4"]')?.checked`)
+	assert.Empty(t, p.Axe())
 }

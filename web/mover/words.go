@@ -31,3 +31,6 @@ var words = map[string]string{
 	"alone":   "Begin today, take the days you like, one after the other. What you did is kept on this phone only; a word on how it went is counted without your name.", "weekdays": "The days you like", "donehere": "Done on this phone",
 	"theday": "Day", "other": "Another series", "hello": "Hello", "noscript": "Starting, and saying how it went, need scripts to be allowed on this page. The class, the sheet and the days are here without.",
 }
+
+// weekdays, Monday first.
+var weekdays = []string{"Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"}

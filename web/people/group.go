@@ -12,9 +12,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"wavekine/core/brief"
 	"wavekine/core/clock"
-	"wavekine/core/lay"
 	"wavekine/core/progress"
 	"wavekine/draw"
 	"wavekine/store"
@@ -271,20 +269,8 @@ func viewGroup(a *kit.Kit, c *gin.Context, r *Room) (v groupView, err error) {
 	return v, nil
 }
 
-// testsOf are the movements that a series measures.
-func testsOf(co *kit.Course) []brief.Test {
-	if co.Series.Brief == "" {
-		return nil
-	}
-	b, err := lay.BriefOf(co.Lib, co.Series)
-	if err != nil {
-		return nil
-	}
-	return b.Tests
-}
-
 func groupTests(co *kit.Course, r *Room) (out []groupTest) {
-	for _, t := range testsOf(co) {
+	for _, t := range progress.TestsOf(co.Lib, co.Series) {
 		m, ok := co.Lib.Get(t.Slug)
 		if !ok {
 			continue

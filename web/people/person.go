@@ -174,7 +174,7 @@ func personRoomOf(a *kit.Kit, c *gin.Context, co *kit.Course, m store.Mover, tod
 	for _, ch := range mb.In.Chosen {
 		v.Chosen = append(v.Chosen, fmt.Sprintf("%s: %s, for day %s", ch.On.Format("2 January"), kindWords[ch.Kind], numbers(ch.Missed)))
 	}
-	for _, t := range testsOf(co) {
+	for _, t := range progress.TestsOf(co.Lib, co.Series) {
 		ms := progress.Measures(t.Slug, mb.In.Who.Said, at)
 		mv, ok := co.Lib.Get(t.Slug)
 		if len(ms) == 0 || !ok {
