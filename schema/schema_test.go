@@ -5,6 +5,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"fmt"
 	"math/rand/v2"
 	"os"
 	"path/filepath"
@@ -22,13 +23,14 @@ import (
 	"wavekine/core/movement"
 	"wavekine/core/plan"
 	"wavekine/core/plan/made"
+	"wavekine/core/progress"
 	"wavekine/core/run"
 )
 
 func compiled(t *testing.T, id string) *jsonschema.Schema {
 	t.Helper()
 	c := jsonschema.NewCompiler()
-	for _, name := range []string{"session", "series", "movement", "run", "group"} {
+	for _, name := range []string{"session", "series", "movement", "run", "group", "checkin"} {
 		b, err := os.ReadFile(name + ".json")
 		require.NoError(t, err)
 		doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(b))
@@ -265,5 +267,45 @@ func TestBoardAndGroupsAgree(t *testing.T) {
 			_, err := c.read(bad)
 			assert.Error(t, err, to)
 		}
+	}
+}
+
+// What people say is taken by the schema as it is written; what the reader refuses the schema refuses, but for what it knows of places and amounts.
+func TestCheckInsAreInTheSchema(t *testing.T) {
+	s := compiled(t, "urn:wavekine:checkin:1")
+	var places []string
+	for _, p := range progress.Places() {
+		places = append(places, p.Name)
+	}
+	r := rand.New(rand.NewPCG(1, 10))
+	for i := range 300 {
+		c := progress.CheckIn{ID: fmt.Sprintf("said-in-the-schema-%d", i), Day: 1 + r.IntN(60), Did: []progress.Did{progress.All, progress.Part, progress.Nothing}[r.IntN(3)], Effort: -1, Told: time.Date(2026, 5, 14, 18, 0, 0, 0, time.UTC)}
+		if c.Did != progress.Nothing {
+			c.Effort = r.IntN(12) - 1
+			c.Felt = append(c.Felt, progress.Felt{Place: places[r.IntN(len(places))], In: "bird-dog"})
+			c.Taken = map[string]int{"bird-dog": 2}
+			c.Tests = append(c.Tests, progress.Test{Movement: "side-plank", Side: "left", Amount: 30, Unit: "seconds"})
+		}
+		if r.IntN(3) == 0 {
+			c.Pain = append(c.Pain, progress.Felt{Place: places[r.IntN(len(places))]})
+		}
+		b, err := json.Marshal(&c)
+		require.NoError(t, err)
+		_, err = progress.ReadCheckIn(b)
+		require.NoError(t, err, string(b))
+		require.NoError(t, valid(t, s, b), string(b))
+	}
+	for _, bad := range []string{`"did":"most"`, `"effort":11`, `"day":0`, `"id":"short"`, `"more":1`, `"felt":[{"place":"soul"}]`} {
+		key, _, _ := strings.Cut(bad, ":")
+		text := `{"format":"wavekine.checkin/1","id":"0123456789abcdef","day":1,"did":"all","told":"2026-05-14T18:00:00Z"}`
+		if i := strings.Index(text, key); i >= 0 {
+			end := strings.IndexAny(text[i:], ",}")
+			text = text[:i] + bad + text[i+end:]
+		} else {
+			text = strings.Replace(text, `"told"`, bad+`,"told"`, 1)
+		}
+		_, err := progress.ReadCheckIn([]byte(text))
+		require.Error(t, err, text)
+		require.Error(t, valid(t, s, []byte(text)), text)
 	}
 }

@@ -7,8 +7,8 @@ import (
 	cdp "github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
 
-	"wavekine/core/run"
 	"wavekine/demo"
+	"wavekine/web/browsertest"
 	"wavekine/web/webtest"
 )
 
@@ -17,7 +17,7 @@ func TestScreenshots(t *testing.T) {
 	if os.Getenv("SHOTS") == "" {
 		t.Skip("SHOTS is not set")
 	}
-	url, _ := webtest.Site(t)
+	url, st := webtest.Site(t)
 	p := webtest.SignedInPage(t, url, demo.Email, 1280, 800)
 	take := func(name, path string, before ...func()) {
 		p.Go(url + path)
@@ -37,7 +37,6 @@ func TestScreenshots(t *testing.T) {
 		p.Keys("side plank hold 20 s each side")
 		p.Until(`document.querySelector('#understood b')?.textContent === 'Side plank'`)
 	})
-	take("compare", "/sessions/wheel-side-hips/compare?with=kiln-circuit")
 	take("own-movement", "/movement-new?from=bird-dog")
 	take("series", "/series/four-weeks", func() {
 		p.Until(`document.querySelectorAll('#over li, #over p').length > 0`)
@@ -46,21 +45,8 @@ func TestScreenshots(t *testing.T) {
 	})
 	take("log", "/log")
 	take("run", "/log/demo-run-4")
-	v := webtest.Visit(t, url).SignIn(demo.Email)
-	for range 3 { // three classes of hers, so that there is a pace to show
-		code, says := webtest.Sent(t, v, webtest.HandLed(webtest.LeadRun(t, v, "/sessions/thursday-mat"), func(s *run.Step) float64 {
-			switch {
-			case s.Movement == "hundred" && s.Kind.Working():
-				return 1.4
-			case s.Kind.Working():
-				return 1.1
-			}
-			return 1.3
-		}))
-		require.Equal(t, 200, code, says)
-	}
-	take("pace", "/house/pace")
 	take("people", "/people")
+	take("group", "/groups/morning-wheel")
 	take("house", "/house")
 	take("sheet", "/sessions/wheel-side-hips/print")
 	toBirdDog := func() {
@@ -70,8 +56,18 @@ func TestScreenshots(t *testing.T) {
 		p.Until(`document.getElementById('l-num').textContent === '2'`)
 	}
 	take("lead", "/sessions/wheel-side-hips/lead", toBirdDog)
+	token, err := st.MakeMoverLink(t.Context(), "claybank", "perpetua", "maren")
+	require.NoError(t, err)
+	mover := browsertest.NewPage(t, 390, 844)
+	mover.Go(url + "/m/" + token)
+	mover.Until(`document.readyState === 'complete' && document.fonts.status === 'loaded' && Array.from(document.querySelectorAll('use[href]')).every(u => u.getBoundingClientRect().width > 0)`)
+	mover.Shot("mover-phone")
+	mover.Click("#m-how")
+	mover.Until(`!document.getElementById('m-word').hidden`)
+	mover.Do(cdp.Evaluate[cdp.Void](`(e => { e.value = 4; e.dispatchEvent(new Event('input', { bubbles: true })); })(document.getElementById('f-effort')); document.querySelector('.f-words [data-place="upper back"]').click(); document.querySelector('.f-words [data-place="shoulder"][data-side="right"]').click(); document.querySelector('#m-word').scrollTop = 0; void 0`))
+	mover.Shot("checkin-phone")
 	phone := webtest.SignedInPage(t, url, demo.Email, 390, 844)
-	for name, path := range map[string]string{"lead-phone": "/sessions/wheel-side-hips/lead", "sheet-phone": "/sessions/wheel-side-hips/print", "today-phone": "/", "bench-phone": "/sessions/wheel-side-hips"} {
+	for name, path := range map[string]string{"lead-phone": "/sessions/wheel-side-hips/lead", "today-phone": "/", "bench-phone": "/sessions/wheel-side-hips"} {
 		phone.Go(url + path)
 		phone.Until(`document.readyState === 'complete' && document.fonts.status === 'loaded'`)
 		if name == "lead-phone" {
