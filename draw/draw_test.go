@@ -14,6 +14,7 @@ import (
 	"wavekine/core/body"
 	"wavekine/core/movement"
 	"wavekine/core/plan"
+	"wavekine/core/progress"
 	"wavekine/core/review"
 	"wavekine/core/timeline"
 )
@@ -121,5 +122,34 @@ func TestBreathLine(t *testing.T) {
 				assert.LessOrEqual(t, y, 31.1, m.Slug)
 			}
 		}
+	}
+}
+
+// Somebody who faces one has their right on one's left; from behind it is on one's right. Every spot lies within the picture, none on another's middle, and a sided one lies on its own half.
+func TestPlacesToTouch(t *testing.T) {
+	const w, h = 170., 260.
+	at := regexp.MustCompile(`data-place="([^"]+)"(?: data-side="(right|left)")? cx="([0-9.]+)" cy="([0-9.]+)" rx="([0-9.]+)" ry="([0-9.]+)"`)
+	said := map[string]bool{}
+	for _, back := range []bool{false, true} {
+		svg := string(Places(back, w, h))
+		middles := map[string]string{}
+		for _, m := range at.FindAllStringSubmatch(svg, -1) {
+			said[m[1]] = true
+			num := func(i int) float64 { v, err := strconv.ParseFloat(m[i], 64); require.NoError(t, err); return v }
+			x, y := num(3), num(4)
+			assert.True(t, x > 0 && x < w && y > 0 && y < h, m[0])
+			if m[2] != "" {
+				assert.Equal(t, (m[2] == "right") == back, x > w/2, "%s, back %v", m[0], back)
+			}
+			assert.Empty(t, middles[m[3]+" "+m[4]], m[0])
+			middles[m[3]+" "+m[4]] = m[1]
+		}
+		r := regexp.MustCompile(`<text class="right"[^>]* x="([0-9.]+)"`).FindStringSubmatch(svg)
+		require.NotNil(t, r)
+		x, _ := strconv.ParseFloat(r[1], 64)
+		assert.Equal(t, back, x > w/2)
+	}
+	for _, p := range progress.Places() {
+		assert.True(t, said[p.Name], "%s can be touched", p.Name)
 	}
 }

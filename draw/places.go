@@ -84,6 +84,10 @@ func Places(back bool, w, h float64) []byte {
 			out.attr("cx", ox+scale*at.X).attr("cy", oy-scale*at.Y).attr("rx", scale*s.rx).attr("ry", scale*s.ry).str(`/>`)
 		}
 	}
+	for _, side := range []string{"right", "left"} { // which hand is which
+		at := spots["wrist"].on(f, side, back)
+		out.str(`<text class="`, side, `" aria-hidden="true" text-anchor="middle"`).attr("x", ox+scale*at.X).attr("y", oy-scale*(at.Y-.13)).str(`>`, side, `</text>`)
+	}
 	out.str(`</svg>`)
 	return out.b
 }

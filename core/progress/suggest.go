@@ -16,7 +16,6 @@ import (
 type Suggestion struct {
 	Ready
 	Name  string         // of the movement; empty where pain has none
-	Next  *ladder.Rung   // where the verdict leads; nil where it leads to no rung
 	Now   string         // the rung they stand on, in words
 	Topic movement.Topic // for pain of no movement: what to watch until it is cleared; empty: not known
 	Alone string         // with pain: which of the movements that they did work where it hurt
@@ -135,12 +134,8 @@ func Suggest(lib *movement.Library, h History) (out []Suggestion) {
 			if r.Verdict == Back {
 				by = -1
 			}
-			next, ok := Next(&l, m, max(1, row.Level), row.DoseOf(m), by)
-			if !ok && r.Verdict == Up {
+			if _, ok := Next(&l, m, max(1, row.Level), row.DoseOf(m), by); !ok && r.Verdict == Up {
 				continue // the top of the ladder
-			}
-			if ok {
-				s.Next = &next
 			}
 			s.Now = fmt.Sprintf("level %d, %s", max(1, row.Level), row.DoseOf(m))
 		}

@@ -36,6 +36,7 @@ type Course struct {
 type laidOut struct {
 	mu      sync.Mutex
 	ladders map[ladderKey]ladder.Ladder
+	aheads  map[aheadKey]ahead
 	series  *plan.Series
 	classes map[int]*plan.Session
 	times   map[int]*timeline.Timeline
@@ -45,6 +46,40 @@ type laidOut struct {
 type ladderKey struct {
 	slug string
 	a    movement.Audience
+}
+
+type aheadKey struct {
+	day, from, by int
+	slug          string
+}
+
+type ahead struct {
+	now, then string
+	ok        bool
+}
+
+// Ahead is what a movement is for a mover in the next of their days that has it, and what it would be so many rungs on.
+func (co *Course) Ahead(m *MoverIn, days []progress.MoverDay, slug string, by int) (day int, now, then string, ok bool) {
+	for _, d := range days {
+		class := co.classes[d.Day]
+		if class == nil || d.State != progress.OnNow && d.State != progress.Coming {
+			continue
+		}
+		key := aheadKey{d.Day, m.Rungs.By[slug], by, slug}
+		co.mu.Lock()
+		have, known := co.aheads[key]
+		co.mu.Unlock()
+		if !known {
+			have.now, have.then, have.ok = progress.Ahead(co.Lib, co.Series, class, m.Rungs, slug, by)
+			co.mu.Lock()
+			co.aheads[key] = have
+			co.mu.Unlock()
+		}
+		if have.ok {
+			return d.Day, have.now, have.then, true
+		}
+	}
+	return 0, "", "", false
 }
 
 // ladder is the ladder of a movement in the series, worked out once.
@@ -108,7 +143,7 @@ func (a *Kit) CourseFrom(ctx context.Context, lib *movement.Library, lim review.
 			}
 		}
 	}
-	lo := &laidOut{ladders: map[ladderKey]ladder.Ladder{}, series: s, classes: map[int]*plan.Session{}, times: map[int]*timeline.Timeline{}}
+	lo := &laidOut{ladders: map[ladderKey]ladder.Ladder{}, aheads: map[aheadKey]ahead{}, series: s, classes: map[int]*plan.Session{}, times: map[int]*timeline.Timeline{}}
 	for i := range s.Days {
 		class := s.Days[i].Session
 		if class == nil {
@@ -278,16 +313,21 @@ func (a *Kit) History(ctx context.Context, co *Course, m *MoverIn, days []progre
 		if said == nil {
 			continue
 		}
-		v, ok, err := a.Version(ctx, co, m, d.Day)
+		at := d.Date
+		if at.IsZero() { // done on no date of a group: when it was told
+			at = Midnight(said.Told)
+		}
+		then := m
+		if len(m.Steps) > 0 {
+			c := *m
+			c.Rungs, then = progress.RungsOn(m.Steps, at), &c
+		}
+		v, ok, err := a.Version(ctx, co, then, d.Day)
 		if err != nil {
 			return h, err
 		}
 		if !ok {
 			continue
-		}
-		at := d.Date
-		if at.IsZero() { // done on no date of a group: when it was told
-			at = Midnight(said.Told)
 		}
 		h.Classes = append(h.Classes, progress.Class{Day: d.Day, Date: at, Plan: v.Session, TL: v.Timeline, Sum: a.sumOf(v)})
 	}

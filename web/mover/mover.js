@@ -36,8 +36,12 @@
   }
 
   // ---- the outbox: what was told and is not stored yet
-  var sending = null;
-  function send() { if (!sending) sending = sendAll().finally(function () { sending = null; }); return sending; }
+  var sending = null, again = false;
+  function send() { // asked for while one is under way, perhaps into a network that is not there any more: once more afterwards
+    if (sending) { again = true; return sending; }
+    sending = sendAll().finally(function () { sending = null; if (again) { again = false; send(); } });
+    return sending;
+  }
   async function sendAll() {
     var box = read(BOX);
     for (var id of Object.keys(box)) {
@@ -137,7 +141,7 @@
     figs.forEach(function (u) {
       if (figures[u]) return;
       figures[u] = 'asked';
-      fetch(u).then(function (r) { return r.ok ? r.text() : ''; }).then(function (t) { figures[u] = t; shownFig = ''; }).catch(function () { delete figures[u]; });
+      fetch(u).then(function (r) { return r.ok ? r.text() : Promise.reject(); }).then(function (t) { figures[u] = t; draw(); }).catch(function () { delete figures[u]; });
     });
   }
   function figure(st) {

@@ -27,6 +27,7 @@ func TestTheWayOnAPhone(t *testing.T) {
 	assert.LessOrEqual(t, browsertest.JS[int](p, `document.documentElement.scrollWidth`), 390, "nothing sticks out")
 	p.Until(`document.documentElement.dataset.offline === 'ready'`)
 	p.Click("#m-start")
+	p.Until(`document.querySelectorAll('#p-fig .frame').length > 3`) // one sees how it begins before it does
 	p.Until(`!document.getElementById('m-play').hidden`)
 	assert.Empty(t, p.Axe())
 	p.Click("#p-go")

@@ -197,7 +197,7 @@ func viewGroup(a *kit.Kit, c *gin.Context, r *Room) (v groupView, err error) {
 		}
 		best := 9
 		for _, s := range m.Suggest {
-			v.Suggest = append(v.Suggest, suggestOf(co, m.In.ID, s).of(m.In.Name))
+			v.Suggest = append(v.Suggest, suggestOf(co, m, s))
 			if k := grave[s.Verdict]; k < best {
 				best, row.Verdict, row.Grav = k, verdictWords[s.Verdict], gravOf[s.Verdict]
 			}
@@ -305,26 +305,35 @@ func counted(n int, one, many string) string {
 }
 
 // suggestOf is a suggestion as it is shown, with what can be done about it.
-func suggestOf(co *kit.Course, mover string, s progress.Suggestion) suggestView {
-	v := suggestView{MoverID: mover, Group: co.Group.ID, Says: s.Says, Grav: gravOf[s.Verdict], Movement: s.Movement, Verdict: string(s.Verdict), Alone: s.Alone, Key: s.Key()}
+func suggestOf(co *kit.Course, m *Member, s progress.Suggestion) suggestView {
+	v := suggestView{Mover: m.In.Name, MoverID: m.In.ID, Group: co.Group.ID, Says: s.Says, Grav: gravOf[s.Verdict], Movement: s.Movement, Verdict: string(s.Verdict), Alone: s.Alone, Key: s.Key()}
 	if s.Now != "" && s.Verdict != progress.Stop {
-		v.Says += " Now " + s.Now + "."
+		v.Says += " Last done at " + s.Now + "."
+	}
+	by := map[progress.Verdict]int{progress.Up: 1, progress.Back: -1}[s.Verdict]
+	day, now, then, ahead := co.Ahead(m.In, m.Days, s.Movement, by)
+	rung := ""
+	switch {
+	case by == 0:
+	case !ahead:
+		v.Says += " No day to come has it."
+	case now == then:
+		v.Says += fmt.Sprintf(" Day %d has it at %s, and no rung that way.", day, now)
+	default:
+		v.Says += fmt.Sprintf(" Day %d has it at %s.", day, now)
+		rung = fmt.Sprintf(": day %d at %s", day, then)
 	}
 	stay := doView{Does: "stay", Label: "Stay", Key: "s"}
 	switch s.Verdict {
 	case progress.Up:
 		v.Head = "ready in " + s.Name
-		v.Does = []doView{{Does: "up", Label: "Up to " + rungWords(s), Key: "u", Rungs: 1}, stay}
+		v.Does = []doView{{Does: "up", Label: "Up a rung" + rung, Key: "u", Rungs: 1}, stay}
 	case progress.Back:
 		v.Head = "too much in " + s.Name
 		if len(s.Evidence) > 0 && len(s.Evidence[0].Felt) > 0 {
 			v.Head = "feels " + s.Name + " in the wrong place"
 		}
-		label := "One rung back"
-		if s.Next != nil {
-			label += ", " + rungWords(s)
-		}
-		v.Does = []doView{{Does: "back", Label: label, Key: "b", Rungs: -1}, stay}
+		v.Does = []doView{{Does: "back", Label: "Back a rung" + rung, Key: "b", Rungs: -1}, stay}
 	case progress.Stop:
 		v.Head = "hurt"
 		if s.Name != "" {
@@ -337,18 +346,6 @@ func suggestOf(co *kit.Course, mover string, s progress.Suggestion) suggestView 
 		v.Does = append(v.Does, stay)
 	}
 	return v
-}
-
-func (v suggestView) of(name string) suggestView {
-	v.Mover = name
-	return v
-}
-
-func rungWords(s progress.Suggestion) string {
-	if s.Next == nil {
-		return "the next rung"
-	}
-	return fmt.Sprintf("level %d, %s", s.Next.Level, s.Next.Dose)
 }
 
 // stepsOf lists what was decided in a group.
@@ -387,9 +384,8 @@ func decide(a *kit.Kit, c *gin.Context) {
 		return
 	}
 	f := c.Request.PostForm
-	var done []string
 	if f.Get("together") != "" {
-		done, err = decideTogether(a, c, r, f.Get("together"))
+		err = decideTogether(a, c, r, f.Get("together"))
 	} else {
 		err = decideOne(a, c, r, f.Get("mover"), f.Get("movement"), f.Get("verdict"), f.Get("does"))
 	}
@@ -404,23 +400,21 @@ func decide(a *kit.Kit, c *gin.Context) {
 		a.Fail(c, err)
 		return
 	}
-	_ = done
 	a.Forget(r.Course.Studio)
 	c.Redirect(http.StatusSeeOther, kit.BackTo(c.DefaultPostForm("back", "/groups/"+r.Course.Group.ID)))
 }
 
-func decideTogether(a *kit.Kit, c *gin.Context, r *Room, movement string) (done []string, err error) {
+func decideTogether(a *kit.Kit, c *gin.Context, r *Room, movement string) error {
 	i := slices.IndexFunc(r.Together, func(t progress.Together) bool { return t.Movement == movement })
 	if i < 0 {
-		return nil, store.ErrNotFound
+		return store.ErrNotFound
 	}
 	for _, id := range r.Together[i].Movers {
 		if err := decideOne(a, c, r, id, movement, string(progress.Up), string(progress.Up)); err != nil && !errors.Is(err, store.ErrDecided) {
-			return done, err
+			return err
 		}
-		done = append(done, id)
 	}
-	return done, nil
+	return nil
 }
 
 func decideOne(a *kit.Kit, c *gin.Context, r *Room, mover, movement, verdict, does string) error {
