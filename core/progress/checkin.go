@@ -193,7 +193,7 @@ func ReadCheckIn(text []byte) (*CheckIn, error) {
 	}
 	told := o.Need("told")
 	at, err := time.Parse(time.RFC3339, told.Text(40))
-	if err != nil || at.Year() < 2000 || at.Year() > 2199 {
+	if err != nil || at.UTC().Year() < 1900 || at.UTC().Year() > 9999 { // a clock that was reset begins in 1970: a word is not lost for it
 		told.Fail("expected a time as in 2026-05-01T18:30:00Z")
 	}
 	c.Told = at.UTC().Truncate(time.Second)

@@ -95,7 +95,7 @@ func TestWordsAreKeptOnce(t *testing.T) {
 	code, says = v.Raw("POST", me+"/word?g=early-kiln", []byte(word("not-in-that-group-1", 1)), "application/json")
 	assert.Equal(t, 404, code, says)
 	// A clock that is set wrong: kept, with a time that can be.
-	for _, told := range []string{"2019-01-01T00:00:00Z", "2189-01-01T00:00:00Z"} {
+	for _, told := range []string{"1970-01-01T00:01:12Z", "2019-01-01T00:00:00Z", "2189-01-01T00:00:00Z", "9999-12-31T23:59:59+14:00"} {
 		code, says := tell(v, me, word("clock-set-wrong-"+told[:4], 8, "told", `"`+told+`"`))
 		require.Equal(t, 200, code, says)
 	}
