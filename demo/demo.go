@@ -215,7 +215,7 @@ func throwers(ctx context.Context, st *store.Store, studio string, today time.Ti
 		return err
 	}
 	for i, id := range []string{"perpetua", "anselm", "ines", "odile", "bartholomew", "marit", "jonah"} {
-		if err := st.Join(ctx, studio, g.ID, id); err != nil {
+		if err := st.Join(ctx, studio, g.ID, id, time.Time{}); err != nil {
 			return err
 		}
 		for _, x := range dates {

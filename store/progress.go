@@ -44,10 +44,24 @@ func (s *Store) MoverGroups(ctx context.Context, studio, mover string) ([]Group,
 	return readGroups(gs)
 }
 
-// Join puts a mover into a group; who is in it stays. ErrNotFound where one of them is not there.
-func (s *Store) Join(ctx context.Context, studio, group, mover string) error {
-	_, err := s.DB.ExecContext(ctx, `INSERT INTO group_movers (studio_id, group_id, mover_id) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING`, studio, group, mover)
+// Join puts a mover into a group on a date, zero for from its beginning; who is in it stays. ErrNotFound where one of them is not there.
+func (s *Store) Join(ctx context.Context, studio, group, mover string, on time.Time) error {
+	_, err := s.DB.ExecContext(ctx, `INSERT INTO group_movers (studio_id, group_id, mover_id, joined_on) VALUES ($1, $2, $3, $4) ON CONFLICT DO NOTHING`, studio, group, mover, sql.NullTime{Time: on, Valid: !on.IsZero()})
 	return orGone(err)
+}
+
+// Joined are the dates on which movers came into a group, of those who came after its beginning.
+func (s *Store) Joined(ctx context.Context, studio, group string) (map[string]time.Time, error) {
+	var ms []struct {
+		Mover string    `db:"mover_id"`
+		On    time.Time `db:"joined_on"`
+	}
+	err := s.DB.SelectContext(ctx, &ms, `SELECT mover_id, joined_on FROM group_movers WHERE studio_id = $1 AND group_id = $2 AND joined_on IS NOT NULL`, studio, group)
+	out := make(map[string]time.Time, len(ms))
+	for _, m := range ms {
+		out[m.Mover] = time.Date(m.On.Year(), m.On.Month(), m.On.Day(), 0, 0, 0, 0, time.UTC)
+	}
+	return out, err
 }
 
 // Leave takes a mover out of a group. What they said of it stays theirs.

@@ -83,8 +83,10 @@ func Close(lib *movement.Library, s *plan.Series, people []Person, lengths []Len
 				c.Goes++
 				c.Done++
 			case Missed, LetGo:
-				c.Goes++
-				c.Missed++
+				if !d.Prior {
+					c.Goes++
+					c.Missed++
+				}
 			}
 		}
 		for _, cl := range p.Classes {

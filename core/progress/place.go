@@ -34,6 +34,7 @@ type MoverDay struct {
 	Date  time.Time // midnight UTC
 	State State
 	Moved bool // on another date than the group's
+	Prior bool // from before they came: open to be done, but nothing that they missed
 }
 
 // Kind is what is done about missed days.
@@ -84,6 +85,7 @@ func LoadsOf(s *plan.Series, times map[int]*timeline.Timeline) map[int]DayLoad {
 
 // Who is a mover in a group's series: what they chose, and what they said of their days.
 type Who struct {
+	Joined  time.Time // the date on which they came into the group; zero: from the beginning
 	Choices []Choice
 	Said    map[int]*CheckIn // the latest word on each day
 }
@@ -149,6 +151,7 @@ func (w *Who) Days(s *plan.Series, g *group.Group, today time.Time) ([]MoverDay,
 		default:
 			x.State = Coming
 		}
+		x.Prior = (x.State == Missed || x.State == LetGo) && !d.Date.Equal(today) && d.Date.Before(w.Joined)
 		out = append(out, x)
 	}
 	return out, nil
@@ -223,7 +226,7 @@ func (c *Choice) along(s *plan.Series, g *group.Group, dated []group.Dated) ([]g
 	return out, nil
 }
 
-// MissedDays are the days that wait for a choice.
+// MissedDays are the days that wait for a choice; those of before they came too.
 func MissedDays(days []MoverDay) (out []int) {
 	for _, d := range days {
 		if d.State == Missed {
@@ -233,8 +236,15 @@ func MissedDays(days []MoverDay) (out []int) {
 	return out
 }
 
-// Behind is how many days somebody has missed and not decided about.
-func Behind(days []MoverDay) int { return len(MissedDays(days)) }
+// Behind is how many days somebody has missed and not decided about, since they came.
+func Behind(days []MoverDay) (n int) {
+	for _, d := range days {
+		if d.State == Missed && !d.Prior {
+			n++
+		}
+	}
+	return n
+}
 
 // End is the last date of somebody's days; zero where they have none.
 func End(days []MoverDay) (end time.Time) {

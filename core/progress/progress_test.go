@@ -372,3 +372,38 @@ func TestCorrectionsAreShrunk(t *testing.T) {
 	assert.Greater(t, by(60), 2.)
 	assert.Less(t, by(60), 3.)
 }
+
+// Who comes into a group when it is under way has missed nothing of before; they may still do it, move it along or let it go.
+func TestWhoComesLater(t *testing.T) {
+	s, g := laid(t, "9 days, 20 min, spine, wave"), &group.Group{Name: "daily", Start: monday}
+	today := monday.AddDate(0, 0, 5)
+	w := progress.Who{Joined: monday.AddDate(0, 0, 4), Said: map[int]*progress.CheckIn{2: {Did: progress.All, Effort: -1}}}
+	days, err := w.Days(s, g, today)
+	require.NoError(t, err)
+	missed, prior := []int{}, []int{}
+	for _, d := range days {
+		if d.Prior {
+			prior = append(prior, d.Day)
+		} else if d.State == progress.Missed {
+			missed = append(missed, d.Day)
+		}
+	}
+	assert.Equal(t, []int{1, 3, 4}, prior, "day 2 they have done all the same")
+	assert.Equal(t, []int{5}, missed)
+	assert.Equal(t, 1, progress.Behind(days))
+	assert.Equal(t, []int{1, 3, 4, 5}, progress.MissedDays(days), "all of them wait for a choice")
+	for _, k := range progress.Kinds() {
+		c, err := w.Offer(s, g, nil, k, today)
+		require.NoError(t, err)
+		assert.Equal(t, []int{1, 3, 4, 5}, c.Missed)
+		then := w
+		then.Choices = []progress.Choice{c}
+		after, err := then.Days(s, g, today)
+		require.NoError(t, err)
+		assert.Empty(t, progress.MissedDays(after), k)
+		if k == progress.Along {
+			assert.False(t, after[0].Prior, "it is to come")
+			assert.Equal(t, today, after[0].Date)
+		}
+	}
+}

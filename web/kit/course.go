@@ -243,10 +243,14 @@ func (a *Kit) MoversIn(ctx context.Context, studio string, g store.Group, only *
 	if err != nil {
 		return nil, err
 	}
+	joined, err := a.Store.Joined(ctx, studio, g.ID)
+	if err != nil {
+		return nil, err
+	}
 	by := map[string]*MoverIn{}
 	out := make([]*MoverIn, 0, len(ms))
 	for _, m := range ms {
-		x := &MoverIn{Mover: m, Topics: TopicsOf(m), Who: progress.Who{Said: map[int]*progress.CheckIn{}}}
+		x := &MoverIn{Mover: m, Topics: TopicsOf(m), Who: progress.Who{Joined: joined[m.ID], Said: map[int]*progress.CheckIn{}}}
 		by[m.ID] = x
 		out = append(out, x)
 	}

@@ -412,6 +412,33 @@ func TestMissedDaysAreChosen(t *testing.T) {
 	assert.Contains(t, page, "You missed day")
 }
 
+// Who comes on day 8 is not told that they missed a week, is not behind, and may still begin with the first day.
+func TestComingLater(t *testing.T) {
+	base, st := webtest.Site(t)
+	ctx := context.Background()
+	teacher := webtest.Visit(t, base).SignIn(demo.Email)
+	code, body, _ := teacher.Do("POST", "/people", url.Values{"name": {"Wilhelmina Teale"}})
+	require.Less(t, code, 400, body)
+	ms, err := st.Movers(ctx, "claybank")
+	require.NoError(t, err)
+	i := slices.IndexFunc(ms, func(m store.Mover) bool { return m.Name == "Wilhelmina Teale" })
+	code, body, _ = teacher.Do("POST", "/people/"+ms[i].ID+"/groups", url.Values{"group": {group}})
+	require.Less(t, code, 400, body)
+	me := link(t, st, ms[i].ID)
+	v := webtest.Visit(t, base)
+	_, page, _ := v.Do("GET", me, nil)
+	assert.NotContains(t, page, "You missed")
+	assert.Contains(t, page, "Days 1, 2, 3, 5, 6 and 7 were before you came.")
+	_, grid, _ := teacher.Do("GET", "/groups/"+group, nil)
+	assert.NotContains(t, grid, "Wilhelmina (")
+	_, row, _ := teacher.Do("GET", "/people/"+ms[i].ID, nil)
+	assert.NotContains(t, row, "6 missed")
+	code, body, _ = v.Do("POST", me+"/missed", url.Values{"g": {group}, "kind": {"along"}, "id": {"from-the-first-day-on"}})
+	require.Equal(t, 303, code, body)
+	_, page, _ = v.Do("GET", me, nil)
+	assert.Contains(t, page, "Today, day 1")
+}
+
 // An open series: the same page without a name; words are counted once, by nobody, and nobody's own words are kept.
 func TestOpenSeries(t *testing.T) {
 	base, st := webtest.Site(t)

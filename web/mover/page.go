@@ -371,7 +371,11 @@ func (x *at) onDate(date time.Time) int {
 }
 
 func (v *visit) dayView(x *at, d progress.MoverDay, this bool) dayView {
-	y := dayView{N: d.Day, Kind: d.State, State: words["state-"+string(d.State)], This: this, Title: x.co.Title(d.Day), URL: fmt.Sprintf("%s?g=%s&day=%d", v.path(), x.co.Group.ID, d.Day)}
+	state := words["state-"+string(d.State)]
+	if d.Prior {
+		state = words["state-prior"]
+	}
+	y := dayView{N: d.Day, Kind: d.State, State: state, This: this, Title: x.co.Title(d.Day), URL: fmt.Sprintf("%s?g=%s&day=%d", v.path(), x.co.Group.ID, d.Day)}
 	if !d.Date.IsZero() {
 		y.On = d.Date.Format("Mon 2")
 	}
@@ -394,7 +398,12 @@ func (v *visit) missed(p *view, x *at) {
 		return
 	}
 	form := words["missed"]
-	if len(gone) == 1 {
+	switch prior := len(gone) - progress.Behind(x.days); {
+	case prior == len(gone) && prior == 1:
+		form = words["prior1"]
+	case prior == len(gone):
+		form = words["prior"]
+	case len(gone) == 1:
 		form = words["missed1"]
 	}
 	p.Missed = fmt.Sprintf(form, listed(gone))

@@ -15,6 +15,7 @@ var words = map[string]string{
 	"saved": "%s has it.", "waiting": "Kept on this phone. It is sent when the network is back.", "refused": "It was not taken: %s", "memory": "This phone cannot keep it: leave this page open until it is sent.",
 	"test": "Measured today", "measure": "Time it", "stopit": "Stop", "seconds": "seconds", "repetitions": "repetitions", "reach": "how far", "level": "level",
 	"days": "Your days", "state-coming": "to come", "state-today": "today", "state-done": "done", "state-part": "in part", "state-missed": "missed", "state-let go": "let go", "state-off": "called off", "state-undated": "",
+	"prior1": "Day %s was before you came.", "prior": "Days %s were before you came.", "state-prior": "before you came",
 	"missed1": "You missed day %s.", "missed": "You missed days %s.", "whattodo": "What to do about it", "missedhint": "Look first; nothing changes until you choose.",
 	"go on": "Go on with the group", "along": "Move everything along", "catch up": "Catch up", "choose": "Do this", "undo": "Take that back", "ends": "You end on %s.", "endsas": "You end on %s, as now.", "letgo": "Not done: day %s.", "puts": "Day %d on %s.", "ondate": "From %s on, one after the other.",
 	"nothingmissed": "There is nothing to choose any more.", "chosen": "Chosen on %s: %s.",

@@ -117,6 +117,9 @@ func cellsOf(a *kit.Kit, ctx context.Context, co *kit.Course, m *Member, cols []
 	for _, d := range m.Days {
 		c := &out[d.Day-1]
 		c.State, c.Felt, c.Plan = string(d.State), -1, cols[d.Day-1].Planned
+		if d.Prior {
+			c.State, c.Plan = "before", 0
+		}
 		if p, ok := plans[d.Day]; ok {
 			c.Plan = p
 		}
@@ -139,6 +142,9 @@ func rowWords(m *Member) string {
 	out := []string{m.In.Name}
 	for _, d := range m.Days {
 		if d.State == progress.Coming {
+			continue
+		}
+		if d.Prior {
 			continue
 		}
 		says := fmt.Sprintf("day %d %s", d.Day, d.State)
@@ -184,7 +190,9 @@ func viewGroup(a *kit.Kit, c *gin.Context, r *Room) (v groupView, err error) {
 				goes++
 				due++
 			case progress.Missed, progress.LetGo:
-				due++
+				if !d.Prior {
+					due++
+				}
 			}
 		}
 		if n := len(m.In.Chosen); n > 0 {
@@ -492,7 +500,7 @@ func groupPeople(a *kit.Kit, c *gin.Context) {
 		return
 	}
 	for _, id := range c.PostFormArray("mover") {
-		if err := a.Store.Join(ctx, w.Studio.ID, c.Param("id"), id); err != nil {
+		if err := a.Store.Join(ctx, w.Studio.ID, c.Param("id"), id, kit.Midnight(a.Now(c))); err != nil {
 			a.Fail(c, err)
 			return
 		}

@@ -179,7 +179,7 @@ func many(t testing.TB, n, days int) *store.Store {
 		p := sim[i%len(sim)]
 		id := fmt.Sprintf("many-%03d", i)
 		require.NoError(t, st.SaveMover(ctx, store.Mover{StudioID: "claybank", ID: id, Name: fmt.Sprintf("%s %d", p.Name, i), Watch: p.Watch}, "maren"))
-		require.NoError(t, st.Join(ctx, "claybank", "large", id))
+		require.NoError(t, st.Join(ctx, "claybank", "large", id, time.Time{}))
 		for day, c := range p.Who.Said {
 			w := *c
 			w.ID = fmt.Sprintf("%s-said-day-%03d", id, day)

@@ -244,7 +244,7 @@ func inGroups(a *kit.Kit, c *gin.Context) {
 			}
 		}
 	} else {
-		err = a.Store.Join(ctx, w.Studio.ID, g, id)
+		err = a.Store.Join(ctx, w.Studio.ID, g, id, kit.Midnight(a.Now(c)))
 	}
 	if err != nil {
 		a.Fail(c, err)
