@@ -366,9 +366,10 @@
         var b = document.createElement('button'), from = 0, timer = null;
         b.type = 'button'; b.className = 'm-plain'; b.textContent = w.measure;
         b.onclick = function () {
-          if (timer) { clearInterval(timer); timer = null; b.textContent = w.measure; return; }
+          var read = function () { field.value = Math.floor((now() - from) / 1000); measured[key] = field.value; draft(); };
+          if (timer) { clearInterval(timer); timer = null; b.textContent = w.measure; read(); return; }
           from = now(); b.textContent = w.stopit;
-          timer = setInterval(function () { field.value = Math.floor((now() - from) / 1000); measured[key] = field.value; draft(); }, 200);
+          timer = setInterval(read, 200);
         };
         box.append(b);
       }
