@@ -54,7 +54,7 @@ type wordingView struct {
 
 // wordingLabels are what a house words itself, in words.
 var wordingLabels = map[string]string{
-	"day": "Each day", "week": "Each week", "series": "The whole series", "invite": "Letter with the link", "remind": "Letter on a day", "weekly": "Letter for a week", "missed": "Letter to who missed days",
+	"day": "Announcement of a day", "week": "Announcement of a week", "series": "Announcement of the series", "invite": "Letter with the link", "remind": "Letter on a day", "weekly": "Letter for a week", "missed": "Letter to who missed days",
 }
 
 type limitView struct {

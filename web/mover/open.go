@@ -63,13 +63,8 @@ func showOpen(a *kit.Kit, c *gin.Context) {
 		fail(a, c, err)
 		return
 	}
-	st, err := a.Store.StudioByID(c.Request.Context(), co.Studio)
-	if err != nil {
-		fail(a, c, err)
-		return
-	}
 	path := "/open/" + c.Param("token")
-	p := &view{Studio: st.Name, Open: true, Path: path, Title: co.Series.Title, Teacher: st.Name, Note: words["alone"]}
+	p := &view{Open: true, Path: path, Title: co.Series.Title, Teacher: words["thestudio"], Note: fmt.Sprintf(words["open"], len(co.Series.Days), len(days)) + " " + words["alone"]}
 	if co.Series.Brief == "" && co.Series.Note != "" { // of a series that was laid the note is for the teacher
 		p.Asks = append(p.Asks, co.Series.Note)
 	}
