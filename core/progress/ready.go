@@ -262,19 +262,14 @@ func RungsOn(steps []Step, date time.Time) Rungs {
 	return RungsOf(slices.DeleteFunc(slices.Clone(steps), func(s Step) bool { return !s.From.Before(date) }))
 }
 
-// Ahead is what one movement of a class to come is for somebody with rungs of their own, and what it would be with so many rungs more: level and dose in words. ok is false where the class
-// has no such row, and then is as now where the ladder ends or the dose of the row is not plainly theirs.
-func Ahead(lib *movement.Library, s *plan.Series, class *plan.Session, r Rungs, slug string, by int) (now, then string, ok bool) {
-	says := func(by int) string {
-		row := rowOf(Own(lib, s, class, Rungs{By: map[string]int{slug: by}}), slug)
-		if row == nil {
-			return ""
-		}
-		m, _ := lib.Get(row.Movement)
-		return fmt.Sprintf("level %d, %s", max(1, row.Level), row.DoseOf(m))
+// Stands is the level and the dose of a movement in a class, in words; empty where the class has no such row.
+func Stands(lib *movement.Library, class *plan.Session, slug string) string {
+	row := rowOf(class, slug)
+	if row == nil {
+		return ""
 	}
-	now = says(r.By[slug])
-	return now, says(r.By[slug] + by), now != ""
+	m, _ := lib.Get(row.Movement)
+	return fmt.Sprintf("level %d, %s", max(1, row.Level), row.DoseOf(m))
 }
 
 // LadderOf is the ladder of a movement in a series: the series' own, else that of the library.

@@ -137,7 +137,7 @@ func Suggest(lib *movement.Library, h History) (out []Suggestion) {
 			if _, ok := Next(&l, m, max(1, row.Level), row.DoseOf(m), by); !ok && r.Verdict == Up {
 				continue // the top of the ladder
 			}
-			s.Now = fmt.Sprintf("level %d, %s", max(1, row.Level), row.DoseOf(m))
+			s.Now = Stands(lib, class.Plan, slug)
 		}
 		out = append(out, s)
 	}

@@ -50,32 +50,45 @@ type ladderKey struct {
 
 type aheadKey struct {
 	day, from, by int
-	slug          string
+	slug, watch   string
 }
 
-type ahead struct {
-	now, then string
-	ok        bool
-}
+type ahead struct{ now, then string }
 
-// Ahead is what a movement is for a mover in the next of their days that has it, and what it would be so many rungs on.
-func (co *Course) Ahead(m *MoverIn, days []progress.MoverDay, slug string, by int) (day int, now, then string, ok bool) {
+// Ahead is what a movement is in a mover's own version of the next of their days that has it, and what it would be so many rungs on. then is as now where the ladder ends, where the dose of the
+// row is not plainly theirs, or where what they watch or their usual level holds it. ok is false where no day to come has it.
+func (a *Kit) Ahead(ctx context.Context, co *Course, m *MoverIn, days []progress.MoverDay, slug string, by int) (day int, now, then string, ok bool) {
+	failed := false
+	stands := func(class *plan.Session, rungs int) string {
+		class = progress.Own(co.Lib, co.Series, class, progress.Rungs{By: map[string]int{slug: rungs}})
+		if len(m.Topics) > 0 || m.Level > 0 || len(m.Rungs.Out) > 0 {
+			v, err := adapt.As(ctx, class, co.Lib, co.Limits, adapt.Mover{Topics: m.Topics, Level: m.Level, Out: m.Rungs.Out})
+			if err != nil { // given up in the middle: not worth keeping
+				failed = true
+				return ""
+			}
+			class = v.Session
+		}
+		return progress.Stands(co.Lib, class, slug)
+	}
 	for _, d := range days {
 		class := co.classes[d.Day]
-		if class == nil || d.State != progress.OnNow && d.State != progress.Coming {
+		if class == nil || d.State != progress.OnNow && d.State != progress.Coming || progress.Stands(co.Lib, class, slug) == "" {
 			continue
 		}
-		key := aheadKey{d.Day, m.Rungs.By[slug], by, slug}
+		key := aheadKey{d.Day, m.Rungs.By[slug], by, slug, fmt.Sprint(m.Topics, m.Level, m.Rungs.Out)}
 		co.mu.Lock()
 		have, known := co.aheads[key]
 		co.mu.Unlock()
 		if !known {
-			have.now, have.then, have.ok = progress.Ahead(co.Lib, co.Series, class, m.Rungs, slug, by)
+			if have = (ahead{stands(class, key.from), stands(class, key.from+by)}); failed {
+				return 0, "", "", false
+			}
 			co.mu.Lock()
 			co.aheads[key] = have
 			co.mu.Unlock()
 		}
-		if have.ok {
+		if have.now != "" {
 			return d.Day, have.now, have.then, true
 		}
 	}

@@ -29,8 +29,8 @@ var words = map[string]string{
 	"odd":     "This cannot be shown at the moment. Ask your teacher to open the series.",
 	"toolong": "That is more than is read. Shorten the line.",
 	"slow":    "Too many tries. Wait a moment, then open your link again.",
-	"open": "%d days, %d classes, at your own pace.", "thestudio": "the studio", "stopalone": "Stop there for today. Ask whoever treats you before you go on.",
-	"alone":   "Begin today, take the days you like, one after the other. What you did is kept on this phone only; a word on how it went is counted without your name.", "weekdays": "The days you like", "donehere": "Done on this phone",
+	"open":    "%d days, %d classes, at your own pace.", "thestudio": "the studio", "stopalone": "Stop there for today. Ask whoever treats you before you go on.",
+	"alone": "Begin today, take the days you like, one after the other. What you did is kept on this phone only; a word on how it went is counted without your name.", "weekdays": "The days you like", "donehere": "Done on this phone",
 	"theday": "Day", "other": "Another series", "hello": "Hello", "noscript": "Starting, and saying how it went, need scripts to be allowed on this page. The class, the sheet and the days are here without.",
 }
 

@@ -205,7 +205,7 @@ func viewGroup(a *kit.Kit, c *gin.Context, r *Room) (v groupView, err error) {
 		}
 		best := 9
 		for _, s := range m.Suggest {
-			v.Suggest = append(v.Suggest, suggestOf(co, m, s))
+			v.Suggest = append(v.Suggest, suggestOf(a, ctx, co, m, s))
 			if k := grave[s.Verdict]; k < best {
 				best, row.Verdict, row.Grav = k, verdictWords[s.Verdict], gravOf[s.Verdict]
 			}
@@ -313,20 +313,20 @@ func counted(n int, one, many string) string {
 }
 
 // suggestOf is a suggestion as it is shown, with what can be done about it.
-func suggestOf(co *kit.Course, m *Member, s progress.Suggestion) suggestView {
+func suggestOf(a *kit.Kit, ctx context.Context, co *kit.Course, m *Member, s progress.Suggestion) suggestView {
 	v := suggestView{Mover: m.In.Name, MoverID: m.In.ID, Group: co.Group.ID, Says: s.Says, Grav: gravOf[s.Verdict], Movement: s.Movement, Verdict: string(s.Verdict), Alone: s.Alone, Key: s.Key()}
 	if s.Now != "" && s.Verdict != progress.Stop {
 		v.Says += " Last done at " + s.Now + "."
 	}
 	by := map[progress.Verdict]int{progress.Up: 1, progress.Back: -1}[s.Verdict]
-	day, now, then, ahead := co.Ahead(m.In, m.Days, s.Movement, by)
+	day, now, then, ahead := a.Ahead(ctx, co, m.In, m.Days, s.Movement, by)
 	rung := ""
 	switch {
 	case by == 0:
 	case !ahead:
 		v.Says += " No day to come has it."
 	case now == then:
-		v.Says += fmt.Sprintf(" Day %d has it at %s, and no rung that way.", day, now)
+		v.Says += fmt.Sprintf(" Day %d has it at %s, and no rung that way for them.", day, now)
 	default:
 		v.Says += fmt.Sprintf(" Day %d has it at %s.", day, now)
 		rung = fmt.Sprintf(": day %d at %s", day, then)

@@ -148,7 +148,7 @@ func personRoomOf(a *kit.Kit, c *gin.Context, co *kit.Course, m store.Mover, tod
 	cols := columns(co, today)
 	v.Head, v.Row = draw.GroupHead(cols, gridWidth), draw.GroupRow(cols, cellsOf(a, ctx, co, mb, cols), gridWidth, rowWords(mb))
 	for _, s := range mb.Suggest {
-		x := suggestOf(co, mb, s)
+		x := suggestOf(a, ctx, co, mb, s)
 		x.Mover = "" // it is their own page
 		x.Back = "/people/" + m.ID
 		v.Suggest = append(v.Suggest, x)

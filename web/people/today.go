@@ -49,7 +49,7 @@ func ForToday(a *kit.Kit, c *gin.Context) (t Today, err error) {
 		for _, m := range r.Movers {
 			names[m.In.ID] = m.In.Name
 			for _, s := range m.Suggest {
-				t.Suggest = append(t.Suggest, suggestOf(r.Course, m, s))
+				t.Suggest = append(t.Suggest, suggestOf(a, ctx, r.Course, m, s))
 				n++
 			}
 			if m.In.Erasing != nil && !slices.ContainsFunc(t.Erase, func(o store.Mover) bool { return o.ID == m.In.ID }) {
