@@ -22,6 +22,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"wavekine/core/movement"
 	"wavekine/core/progress"
 	"wavekine/demo"
 	"wavekine/store"
@@ -366,6 +367,35 @@ func TestDecisionsShow(t *testing.T) {
 	assert.Positive(t, changed)
 	code, _, _ = a.Do("POST", "/groups/"+group+"/decide", url.Values{"mover": {"anselm"}, "movement": {up[2]}, "verdict": {"up"}, "does": {"up"}})
 	assert.Equal(t, 409, code, "it is not asked twice")
+}
+
+// What a button says that a decision makes of the next day is what the mover's page shows when it is taken: for everything that is suggested, of people who watch something and with a usual
+// level too.
+func TestADecisionDoesWhatItSays(t *testing.T) {
+	base, st := webtest.Site(t)
+	ctx := context.Background()
+	v := webtest.Visit(t, base).SignIn(demo.Email)
+	m, err := st.GetMover(ctx, "claybank", "odile")
+	require.NoError(t, err)
+	m.Level = 1
+	err = st.SaveMover(ctx, m, "maren")
+	require.NoError(t, err)
+	button := regexp.MustCompile(`name="mover" value="([^"]+)"><input type="hidden" name="movement" value="([^"]+)"><input type="hidden" name="verdict" value="(up|back)">[^\n]*?(?:Up|Back) a rung: day (\d+) at level (\d+), ([^<]+?)[ <]*(?:<kbd|<span)`)
+	_, page, _ := v.Do("GET", "/groups/"+group, nil)
+	found := button.FindAllStringSubmatch(page, -1)
+	require.Greater(t, len(found), 3)
+	links := map[string]string{}
+	for _, x := range found {
+		mv, ok := movement.Shipped().Get(x[2])
+		require.True(t, ok, x[2])
+		code, body, _ := v.Do("POST", "/groups/"+group+"/decide", url.Values{"mover": {x[1]}, "movement": {x[2]}, "verdict": {x[3]}, "does": {x[3]}})
+		require.Equal(t, 303, code, body)
+		if links[x[1]] == "" {
+			links[x[1]] = link(t, st, x[1])
+		}
+		_, mine, _ := webtest.Visit(t, base).Do("GET", fmt.Sprintf("%s?g=%s&day=%s", links[x[1]], group, x[4]), nil)
+		assert.Regexp(t, regexp.QuoteMeta("<b>"+mv.Name+"</b><span class=\"muted\">"+strings.TrimSpace(x[6])), mine, "%s: %s", x[1], x[2])
+	}
 }
 
 // Missed days: seen before they are chosen, kept as seen, shown in the group's grid, taken back.
