@@ -125,8 +125,11 @@ func TestAnyEditsOfDays(t *testing.T) {
 	r := rand.New(rand.NewPCG(91, 92))
 	s := laid(t, "14 days from 4 january 2027, 15 min, hips and core, no kit, mixed, rest sundays, learn bird dog, bridge and side plank")
 	lines := []string{"teaser 3", "bird dog 5 each side", "rest 20 s", "swan 6", "side plank hold 20 s each side", "bridge 3 x 8, rest 20 s"}
-	carried, done := 0, 0
-	for range 400 {
+	carried, done, edits := 0, 0, 400
+	if testing.Short() {
+		edits = 60
+	}
+	for range edits {
 		day := 1 + r.IntN(len(s.Days))
 		class := s.Days[day-1].Session
 		if class == nil {
@@ -179,5 +182,5 @@ func TestAnyEditsOfDays(t *testing.T) {
 		s = got.Series
 	}
 	t.Logf("%d edits, %d taken to other days", done, carried)
-	assert.Greater(t, carried, 40)
+	assert.Greater(t, carried, edits/10)
 }
