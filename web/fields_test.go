@@ -25,7 +25,7 @@ func TestEveryFieldOfEveryForm(t *testing.T) {
 	bad := []string{"\x00", "a\x00b", "\xff\xfe", "\x1b[31m", "99999999999999999999", "-1", "9223372036854775808", "1e309", strings.Repeat("9", 400), "../../x", "{}", "\u202e\u2066"}
 	forms["/link/:token"] = func() (string, url.Values) { return "/link/none", url.Values{"password": {"x"}} }
 	own := []string{"password", "old_password", "text", "line", "dose"} // their readers point at the place themselves
-	every := map[bool]int{true: 1, false: 3}[thorough()] // else each field has some of them, by turns
+	every := map[bool]int{true: 1, false: 3}[thorough()]                // else each field has some of them, by turns
 	if testing.Short() {
 		every = 9
 	}
