@@ -211,6 +211,7 @@ func saveMover(a *kit.Kit, c *gin.Context) {
 			a.Fail(c, err)
 			return
 		}
+		a.Forget(w.Studio.ID) // what they watch is looked for in classes at once
 		c.Redirect(http.StatusSeeOther, "/people/"+m.ID)
 		return
 	}
@@ -257,6 +258,9 @@ func changeMover(a *kit.Kit, c *gin.Context, id string, rev, seen int, typed map
 			c.Redirect(http.StatusSeeOther, "/people/"+id)
 			return
 		}
+		if _, looked := typed["topics"]; !looked && slices.Contains(changed, "watch") { // other words, and nobody looked at what they mean
+			out["topics"] = notLooked
+		}
 		if err := put(&now.Mover, out); err != nil {
 			a.Refuse(c, err)
 			return
@@ -270,6 +274,7 @@ func changeMover(a *kit.Kit, c *gin.Context, id string, rev, seen int, typed map
 			a.Fail(c, err)
 			return
 		case err == nil:
+			a.Forget(w.Studio.ID)
 			c.Redirect(http.StatusSeeOther, "/people/"+id)
 			return
 		}
@@ -311,6 +316,7 @@ func deleteMover(a *kit.Kit, c *gin.Context) {
 	case err != nil:
 		a.Fail(c, err)
 	default:
+		a.Forget(kit.Who(c).Studio.ID)
 		c.Redirect(http.StatusSeeOther, "/people")
 	}
 }

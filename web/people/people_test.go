@@ -149,3 +149,22 @@ func TestWhatIsRefusedOfAPerson(t *testing.T) {
 	}
 	assert.Equal(t, was, mover(t, st, "perpetua"))
 }
+
+// What somebody watches is minded in classes from the moment it is kept, and no more from when they are gone.
+func TestWhatIsWatchedIsMindedAtOnce(t *testing.T) {
+	base, st := webtest.Site(t)
+	v := webtest.Visit(t, base).SignIn(demo.Email)
+	kinder := func() string {
+		code, body, _ := v.Do("GET", "/sessions/thursday-mat/propose?what=kinder", nil, "HX-Request", "true")
+		require.Equal(t, http.StatusOK, code, body)
+		return body
+	}
+	require.NotContains(t, kinder(), "Anselm")
+	was := mover(t, st, "anselm")
+	code, body, _ := v.Do("POST", "/people", form(was, "watch", "neck")) // not looked at: what the words say holds
+	require.Equal(t, http.StatusSeeOther, code, body)
+	assert.Contains(t, kinder(), "Anselm")
+	code, body, _ = v.Do("POST", "/people/anselm/delete", url.Values{"rev": {strconv.Itoa(mover(t, st, "anselm").Rev)}})
+	require.Equal(t, http.StatusSeeOther, code, body)
+	assert.NotContains(t, kinder(), "Anselm")
+}

@@ -250,6 +250,7 @@ func inGroups(a *kit.Kit, c *gin.Context) {
 		a.Fail(c, err)
 		return
 	}
+	a.Forget(w.Studio.ID)
 	c.Redirect(http.StatusSeeOther, kit.BackTo(c.DefaultPostForm("back", "/people/"+id)))
 }
 
