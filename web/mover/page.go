@@ -201,13 +201,14 @@ func (v *visit) inSeries(a *kit.Kit, ctx context.Context, want string) (x *at, o
 	return x, others, nil
 }
 
-// houseAnswer does about missed days what the house always does, once it is two of them.
+// houseAnswer does about missed days what the house always does.
 func (v *visit) houseAnswer(a *kit.Kit, ctx context.Context, x *at) error {
 	if v.house.Missed == "" {
 		return nil
 	}
 	days, err := x.me.Who.Days(x.co.Series, x.co.Group.Group, v.today)
-	if err != nil || progress.Behind(days) == 0 {
+	// Whether days of before they came are theirs, they say themselves.
+	if n := progress.Behind(days); err != nil || n == 0 || n < len(progress.MissedDays(days)) {
 		return err
 	}
 	ch, err := x.me.Who.Offer(x.co.Series, x.co.Group.Group, x.co.Loads(), progress.Kind(v.house.Missed), v.today)
