@@ -49,7 +49,7 @@ func TestRealClassesAroundPins(t *testing.T) {
 	}
 	rounds := 18
 	if testing.Short() {
-		rounds = 9
+		rounds = 3
 	}
 	pinnedRows := 0
 	for k := range rounds {
