@@ -621,7 +621,12 @@ func (z *fuzz) forms() map[string]func() (string, url.Values) {
 		},
 		"/m/:token/missed": func() (string, url.Values) {
 			id := first(`SELECT mover_id FROM group_movers`)
-			return z.page(id) + "/missed", url.Values{"g": {first(`SELECT group_id FROM group_movers WHERE mover_id = '` + id + `'`)}, "kind": {z.pick("go on", "along", "catch up")}, "id": {z.pick("", "choice-"+z.n(1, 99999))}}
+			me, kind, seen := z.page(id), z.pick("go on", "along", "catch up"), ""
+			_, page, _ := z.v.Do("GET", me, nil)
+			if m := regexp.MustCompile(`name="kind" value="` + kind + `"><input type="hidden" name="seen" value="([0-9a-f]+)"`).FindStringSubmatch(page); m != nil {
+				seen = m[1]
+			}
+			return me + "/missed", url.Values{"seen": {seen}, "g": {first(`SELECT group_id FROM group_movers WHERE mover_id = '` + id + `'`)}, "kind": {kind}, "id": {z.pick("", "choice-"+z.n(1, 99999))}}
 		},
 		"/m/:token/missed/undo": func() (string, url.Values) {
 			id := first(`SELECT mover_id FROM group_movers`)

@@ -2,6 +2,9 @@ package progress
 
 import (
 	"cmp"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
@@ -284,6 +287,18 @@ func (w *Who) Offer(s *plan.Series, g *group.Group, loads map[int]DayLoad, kind 
 		return c, nil
 	}
 	return c, fmt.Errorf("%q is nothing that can be done about missed days", kind)
+}
+
+// Sign tells two choices apart by what they do to somebody's days, not by when they were made: what was shown is held against what would be done now.
+func (c *Choice) Sign() string {
+	d := *c
+	d.On = time.Time{}
+	b, err := json.Marshal(d)
+	if err != nil { // dates and numbers only
+		return ""
+	}
+	sum := sha256.Sum256(b)
+	return hex.EncodeToString(sum[:8])
 }
 
 // along puts what is left on the group's dates from today on; from tomorrow, where a class of today is done or it was said that it is not today.

@@ -411,7 +411,13 @@ func TestMissedDaysAreChosen(t *testing.T) {
 	require.NotNil(t, said)
 	assert.Contains(t, said[1], "You end on")
 	end := regexp.MustCompile(`You end on (\w+ \d+ \w+)`).FindStringSubmatch(said[1])[1]
-	f := url.Values{"g": {group}, "kind": {"along"}, "id": {"chosen-on-the-phone"}}
+	f := url.Values{"g": {group}, "kind": {"along"}, "id": {"chosen-on-the-phone"}, "seen": {"0123456789abcdef"}}
+	code, _, h := v.Do("POST", me+"/missed", f) // seen when it meant something else: nothing is done, they look again
+	require.Equal(t, 303, code)
+	_, again, _ := v.Do("GET", strings.TrimSuffix(h.Get("Location"), "#m-missed"), nil)
+	assert.Contains(t, again, "Nothing was done yet")
+	require.Contains(t, again, "You missed day")
+	f.Set("seen", seen(t, page, "along"))
 	for range 2 {
 		code, body, _ := v.Do("POST", me+"/missed", f)
 		if code != 303 {
@@ -436,10 +442,18 @@ func TestMissedDaysAreChosen(t *testing.T) {
 	assert.Equal(t, "10", strings.TrimSpace(string(out)))
 	cs, err := st.Choices(context.Background(), "claybank", group, "marit")
 	require.NoError(t, err)
-	code, _, _ := v.Do("POST", me+"/missed/undo", url.Values{"g": {group}, "id": {cs[len(cs)-1].ID}})
+	code, _, _ = v.Do("POST", me+"/missed/undo", url.Values{"g": {group}, "id": {cs[len(cs)-1].ID}})
 	require.Equal(t, 303, code)
 	_, page, _ = v.Do("GET", me, nil)
 	assert.Contains(t, page, "You missed day")
+}
+
+// seen is what the page says of what it shows of a choice.
+func seen(t *testing.T, page, kind string) string {
+	t.Helper()
+	m := regexp.MustCompile(`name="kind" value="` + kind + `"><input type="hidden" name="seen" value="([0-9a-f]{16})"`).FindStringSubmatch(page)
+	require.NotNil(t, m)
+	return m[1]
 }
 
 // Who comes on day 8 is not told that they missed a week, is not behind, and may still begin with the first day.
@@ -463,7 +477,7 @@ func TestComingLater(t *testing.T) {
 	assert.NotContains(t, grid, "Wilhelmina (")
 	_, row, _ := teacher.Do("GET", "/people/"+ms[i].ID, nil)
 	assert.NotContains(t, row, "6 missed")
-	code, body, _ = v.Do("POST", me+"/missed", url.Values{"g": {group}, "kind": {"along"}, "id": {"from-the-first-day-on"}})
+	code, body, _ = v.Do("POST", me+"/missed", url.Values{"g": {group}, "kind": {"along"}, "id": {"from-the-first-day-on"}, "seen": {seen(t, page, "along")}})
 	require.Equal(t, 303, code, body)
 	_, page, _ = v.Do("GET", me, nil)
 	assert.Contains(t, page, "Today, day 1")

@@ -42,6 +42,7 @@ type view struct {
 	Rows                  []rowView
 	Days                  []dayView
 	Missed                string
+	Again                 string // the choice that was made is another by now
 	Offers                []offerView
 	Chosen                string
 	ChosenID              string
@@ -82,6 +83,7 @@ type dayView struct {
 type offerView struct {
 	Kind  progress.Kind
 	Name  string
+	Seen  string // what is shown, for holding it against what is done
 	Says  []string
 	Waves []dayView
 }
@@ -266,6 +268,9 @@ func showPage(a *kit.Kit, c *gin.Context, v *visit) {
 		fail(a, c, err)
 		return
 	}
+	if c.Query("again") != "" && p.Missed != "" {
+		p.Again = words["again"]
+	}
 	for _, g := range others {
 		p.Others = append(p.Others, otherView{g.Group.Name, v.path() + "?g=" + g.ID})
 	}
@@ -419,7 +424,7 @@ func (v *visit) missed(p *view, x *at) {
 		if err != nil {
 			continue
 		}
-		o := offerView{Kind: k, Name: words[string(k)]}
+		o := offerView{Kind: k, Name: words[string(k)], Seen: ch.Sign()}
 		for _, put := range ch.Puts {
 			o.Says = append(o.Says, fmt.Sprintf(words["puts"], put.Day, put.On.Format("Mon 2 January")))
 		}
@@ -435,12 +440,12 @@ func (v *visit) missed(p *view, x *at) {
 			form = words["endsas"]
 		}
 		o.Says = append(o.Says, fmt.Sprintf(form, end.Format("Mon 2 January")))
+		slices.SortStableFunc(days, func(a, b progress.MoverDay) int { return a.Date.Compare(b.Date) }) // what is caught up stands among what comes
 		for _, d := range days {
 			if d.State == progress.Coming || d.State == progress.OnNow {
 				o.Waves = append(o.Waves, v.dayView(x, d, false))
 			}
 		}
-		slices.SortStableFunc(o.Waves, func(a, b dayView) int { return 0 })
 		p.Offers = append(p.Offers, o)
 	}
 }
@@ -511,14 +516,14 @@ func changeOf(ch adapt.Change) changeView {
 	v := changeView{Name: ch.Name, Says: ch.Says, Why: ch.Why}
 	switch ch.Does {
 	case adapt.Instead:
-		v.Now = "now " + ch.Now.Name
+		v.Now = fmt.Sprintf(words["nowis"], ch.Now.Name)
 	case adapt.Leave:
-		v.Now = "left out"
+		v.Now = words["leftout"]
 	case adapt.AtLevel:
-		v.Now = "level " + strconv.Itoa(ch.Now.Level)
+		v.Now = fmt.Sprintf(words["atlevel"], ch.Now.Level)
 	}
 	if ch.Topic != "" {
-		v.Why += ", for your " + topicSaid(ch.Topic)
+		v.Why += fmt.Sprintf(words["foryour"], topicSaid(ch.Topic))
 	}
 	return v
 }
@@ -526,7 +531,7 @@ func changeOf(ch adapt.Change) changeView {
 // topicSaid is a topic as it is said to whom it belongs.
 func topicSaid(t movement.Topic) string {
 	if t.IsState() {
-		return "notes (" + string(t) + ")"
+		return fmt.Sprintf(words["notes"], t)
 	}
 	return string(t)
 }
@@ -549,14 +554,14 @@ func summary(ver *adapt.Version, numbers map[plan.Path]int) string {
 	for _, x := range []struct {
 		does  adapt.Does
 		words string
-	}{{adapt.Instead, "Something else in %s."}, {adapt.AtLevel, "Easier in %s."}, {adapt.InWords, "A word more in %s."}} {
+	}{{adapt.Instead, words["insteadin"]}, {adapt.AtLevel, words["easierin"]}, {adapt.InWords, words["wordin"]}} {
 		if ns := by[x.does]; len(ns) > 0 {
 			slices.Sort(ns)
 			out = append(out, fmt.Sprintf(x.words, listed(slices.Compact(ns))))
 		}
 	}
 	if len(left) > 0 {
-		out = append(out, "Left out: "+strings.Join(left, ", ")+".")
+		out = append(out, fmt.Sprintf(words["leftoutof"], strings.Join(left, ", ")))
 	}
 	return strings.Join(out, " ")
 }

@@ -119,6 +119,10 @@ func choose(a *kit.Kit, c *gin.Context, v *visit) {
 		say(a, c, http.StatusUnprocessableEntity, kit.Sentence(err)+" "+words["nothingmissed"])
 		return
 	}
+	if f.Get("seen") != ch.Sign() {
+		c.Redirect(http.StatusSeeOther, v.path()+"?g="+x.co.Group.ID+"&again=1#m-missed")
+		return
+	}
 	id := f.Get("id")
 	if len(id) < 8 || len(id) > 64 {
 		id = store.NewID()

@@ -18,6 +18,8 @@ var words = map[string]string{
 	"prior1": "Day %s was before you came.", "prior": "Days %s were before you came.", "state-prior": "before you came",
 	"missed1": "You missed day %s.", "missed": "You missed days %s.", "whattodo": "What to do about it", "missedhint": "Look first; nothing changes until you choose.",
 	"go on": "Go on with the group", "along": "Move everything along", "catch up": "Catch up", "choose": "Do this", "undo": "Take that back", "ends": "You end on %s.", "endsas": "You end on %s, as now.", "letgo": "Not done: day %s.", "puts": "Day %d on %s.", "ondate": "From %s on, one after the other.",
+	"again":     "Nothing was done yet: what it means is not what you saw any more. Look again.",
+	"insteadin": "Something else in %s.", "easierin": "Easier in %s.", "wordin": "A word more in %s.", "leftoutof": "Left out: %s.", "nowis": "now %s", "leftout": "left out", "atlevel": "level %d", "foryour": ", for your %s", "notes": "notes (%s)",
 	"nothingmissed": "There is nothing to choose any more.", "chosen": "Chosen on %s: %s.",
 	"sheet": "Sheet to print", "calendar": "Calendar to subscribe", "remind": "Remind me by letter", "remindon": "You are reminded by letter.", "remindoff": "Stop reminding me", "noaddress": "Your teacher has no address to write to.",
 	"kept":     "What is kept of you, and why",

@@ -271,3 +271,31 @@ func load(t *testing.T) (seconds int) {
 	_, _ = fmt.Sscan(os.Getenv("LOAD"), &seconds)
 	return seconds
 }
+
+// A letter that is told twice, by a second press or because half of a group was written to, is written once; other words are another letter.
+func TestALetterToldTwice(t *testing.T) {
+	base, st := webtest.Site(t)
+	v := webtest.Visit(t, base).SignIn(demo.Email)
+	count := func() (n int) {
+		ls, err := st.Letters(context.Background(), "claybank", "", 1000)
+		require.NoError(t, err)
+		for _, l := range ls {
+			if l.Kind == "own" {
+				n++
+			}
+		}
+		return n
+	}
+	f := url.Values{"subject": {"Saturday"}, "words": {"Later by an hour."}}
+	code, body, _ := v.Do("POST", "/people/marit/letter", f)
+	require.Equal(t, 303, code, body)
+	for range 2 {
+		code, body, _ = v.Do("POST", "/groups/morning-wheel/letter", f)
+		require.Equal(t, 303, code, body)
+	}
+	assert.Equal(t, 7, count())
+	f.Set("words", "Later by two hours.")
+	code, body, _ = v.Do("POST", "/groups/morning-wheel/letter", f)
+	require.Equal(t, 303, code, body)
+	assert.Equal(t, 14, count())
+}
