@@ -29,6 +29,7 @@ import (
 type Office struct {
 	Store   *store.Store
 	Address string // of the site as movers reach it, without a slash at its end; empty in the stand-in, whose letters are looked at where they are
+	Local   string // of the site on this machine: for the links in the stand-in's files, where no address is set
 	Dir     string // where the stand-in keeps letters as files; empty: nowhere
 	Now     func() time.Time
 	Wait    time.Duration // for a mail server; 0: longest
@@ -336,7 +337,7 @@ func (o *Office) file(l *store.Letter) error {
 	if o.Dir == "" {
 		return nil
 	}
-	m, err := o.Message(l, "http://localhost")
+	m, err := o.Message(l, cmp.Or(o.Local, "http://localhost"))
 	if errors.Is(err, errSealed) {
 		return nil // the letterbox says so
 	}

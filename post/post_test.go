@@ -4,6 +4,8 @@ import (
 	"bufio"
 	"context"
 	"fmt"
+	"io"
+	"mime/quotedprintable"
 	"net"
 	"net/mail"
 	"os"
@@ -294,6 +296,7 @@ func TestTheStandIn(t *testing.T) {
 	x.write(t, "one")
 	l := x.letters(t)[0]
 	assert.NotContains(t, string(l.Sealed), "/m/")
+	x.o.Local = "http://127.0.0.1:8477"
 	for x.o.Send(ctx) {
 	}
 	l = x.letters(t)[0]
@@ -317,6 +320,9 @@ func TestTheStandIn(t *testing.T) {
 	m, err := mail.ReadMessage(strings.NewReader(string(b)))
 	require.NoError(t, err)
 	assert.Equal(t, "auto-generated", m.Header.Get("Auto-Submitted"))
+	body, err := io.ReadAll(quotedprintable.NewReader(m.Body))
+	require.NoError(t, err)
+	assert.Contains(t, string(body), "http://127.0.0.1:8477/m/"+token, "the link in the file opens the page too")
 	strange, err := post.Open(x.st, strings.Repeat("0b", post.KeyLength), "", "", nil)
 	require.NoError(t, err)
 	_, _, err = strange.Words(&l, "http://here")

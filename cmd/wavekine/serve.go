@@ -146,6 +146,7 @@ func serve(ctx context.Context, out io.Writer) error {
 	if set.web.Post, err = post.Open(st, set.letters.key, set.letters.address, set.letters.dir, set.letters.server); err != nil {
 		return err
 	}
+	set.web.Post.Local = "http://127.0.0.1:" + set.port
 	h, err := web.New(st, set.web)
 	if err != nil {
 		return err

@@ -34,7 +34,6 @@ type listView struct {
 	People []personLine
 	Groups []groupLine
 	Form   personForm
-	Letter int // that wait or failed
 }
 
 type groupLine struct {
@@ -119,7 +118,7 @@ type Member struct {
 	Suggest []progress.Suggestion
 }
 
-// Place is where somebody is: "day 7 of 12", "2 behind", "ends 5 Dec".
+// Place is where somebody is: "6 of 10 done, day 7 last, 1 missed".
 func (m *Member) Place() string {
 	done, last := 0, 0
 	for _, d := range m.Days {
