@@ -71,6 +71,7 @@ func TestTheWayOfATeacher(t *testing.T) {
 	p.Do(cdp.Evaluate[cdp.Void](`document.querySelector('a[href^="/letters/"]:not([href="/letters"])').click(); void 0`))
 	p.Until(`document.readyState === 'complete' && document.querySelector('pre.letter')`)
 	assert.Contains(t, p.Text("pre.letter"), "Hello Wren")
+	assert.Contains(t, p.Text("pre.letter"), "begins on Thursday 14 May", "who comes on day 8 begins with it")
 	assert.Empty(t, p.Axe())
 	p.Do(cdp.Evaluate[cdp.Void](`Array.from(document.querySelectorAll('a')).find(a => a.textContent === 'Open their page').click(); void 0`))
 	p.Until(`document.readyState === 'complete' && document.querySelector('.m-top')?.innerText.includes('Wren')`)

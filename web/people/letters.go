@@ -31,11 +31,12 @@ type writer struct {
 	house   kit.House
 	teacher string
 	by      string
+	today   time.Time // in the studio's zone, midnight UTC
 }
 
 func writerOf(a *kit.Kit, c *gin.Context) writer {
 	w := kit.Who(c)
-	return writer{a.Post, w.Studio, w.House, w.Teacher.Name, w.Teacher.ID}
+	return writer{a.Post, w.Studio, w.House, w.Teacher.Name, w.Teacher.ID, kit.Midnight(a.Now(c))}
 }
 
 // values are what every letter may have.
@@ -51,7 +52,14 @@ func (w *writer) letter(m store.Mover, kind, once, subject, words string) store.
 func (w *writer) invite(ctx context.Context, m store.Mover, co *kit.Course, again bool) (bool, error) {
 	v := w.values(m, co.Series.Title)
 	if ds, err := co.Group.Group.Dates(co.Series); err == nil && len(ds) > 0 {
-		v["from"] = ds[0].Date.Format("Monday 2 January")
+		from := ds[0].Date
+		for _, d := range ds { // who comes later begins with what is next
+			if !d.Off && !d.Date.Before(w.today) {
+				from = d.Date
+				break
+			}
+		}
+		v["from"] = from.Format("Monday 2 January")
 	}
 	wording := w.house.Wording.Whole()
 	subject, words := export.Letter(wording.Invite, v)
@@ -85,7 +93,7 @@ func writeLetter(a *kit.Kit, c *gin.Context) {
 			}
 		}
 	} else {
-		err = w.own(ctx, m, a.Now(c), f.Get("subject"), f.Get("words"))
+		err = w.own(ctx, m, f.Get("subject"), f.Get("words"))
 	}
 	if answerLetter(a, c, err) {
 		c.Redirect(http.StatusSeeOther, "/people/"+m.ID)
@@ -112,7 +120,7 @@ type badLetter struct{ says string }
 func (e badLetter) Error() string { return e.says }
 
 // own writes a teacher's own words, with the link under them.
-func (w *writer) own(ctx context.Context, m store.Mover, on time.Time, subject, words string) error {
+func (w *writer) own(ctx context.Context, m store.Mover, subject, words string) error {
 	subject, words = strings.Join(strings.Fields(subject), " "), strings.TrimSpace(strings.ReplaceAll(words, "\r\n", "\n"))
 	if subject == "" || words == "" || utf8.RuneCountInString(subject) > 180 || utf8.RuneCountInString(words) > 4000 {
 		return badLetter{"a letter needs a subject of up to 180 characters and words of up to 4000"}
@@ -124,7 +132,7 @@ func (w *writer) own(ctx context.Context, m store.Mover, on time.Time, subject, 
 	words += fmt.Sprintf("\n\n%s, %s\n", kit.First(w.teacher), w.studio.Name)
 	// Told twice, by a second press or after half of a group was written to, it is the same letter for as long as it is the same day.
 	sum := sha256.Sum256([]byte(subject + "\x00" + words))
-	_, err := w.office.Write(ctx, w.letter(m, "own", fmt.Sprintf("own %s %x", on.Format(time.DateOnly), sum[:12]), subject, words), w.by)
+	_, err := w.office.Write(ctx, w.letter(m, "own", fmt.Sprintf("own %s %x", w.today.Format(time.DateOnly), sum[:12]), subject, words), w.by)
 	return err
 }
 
@@ -141,7 +149,7 @@ func writeGroup(a *kit.Kit, c *gin.Context) {
 		if f.Get("invite") != "" {
 			_, err = w.invite(ctx, m.In.Mover, r.Course, false)
 		} else {
-			err = w.own(ctx, m.In.Mover, a.Now(c), f.Get("subject"), f.Get("words"))
+			err = w.own(ctx, m.In.Mover, f.Get("subject"), f.Get("words"))
 		}
 		if err != nil {
 			break
@@ -291,7 +299,7 @@ func roundOf(ctx context.Context, a *kit.Kit, st store.Studio, now time.Time) er
 	if err != nil {
 		return err
 	}
-	w := writer{a.Post, st, h, owner, ""}
+	w := writer{a.Post, st, h, owner, "", today}
 	rooms, err := Rooms(a, ctx, st.ID, lib, h, today)
 	if err != nil {
 		return err
