@@ -871,6 +871,14 @@ func TestEveryFormLeavesWhatCanBeRead(t *testing.T) {
 	forms := z.forms()
 	names := slices.Sorted(maps.Keys(forms))
 	rare := map[string]bool{"/series/:id/again": true, "/patterns/:id/start": true, "/patterns/:id/delete": true, "/house/teachers": true, "/account/password": true, "/series/:id/archive": true, "/series/:id/delete": true, "/groups/:id/delete": true, "/movement-pose": true, "/movements/:slug/delete": true, "/templates/:id/delete": true, "/people/:id/delete": true, "/people/:id/erase": true, "/people/:id/links/end": true, "/slots/:id/delete": true}
+	if !testing.Short() { // these ask for somebody in the middle of a series, which the edits below may leave nobody in
+		for _, name := range []string{"/groups/:id/decide", "/groups/:id/steps", "/m/:token/missed", "/m/:token/missed/undo"} {
+			for k := 0; k < 80 && z.accepted[name] == 0; k++ {
+				path, f := forms[name]()
+				z.form(name, path, f, false)
+			}
+		}
+	}
 	edits := 0
 	i := 0
 	for ; edits < total; i++ {

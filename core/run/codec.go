@@ -61,7 +61,7 @@ func readStep(v strict.Value) Step {
 	if e, ok := o.Get("movement"); ok {
 		s.Movement = e.Text(100)
 	}
-	s.Name = o.Need("name").Text(120)
+	s.Name = o.Need("name").Text(maxName)
 	o.Need("side")
 	o.Into("side", 20, &s.Side)
 	o.Need("kind")

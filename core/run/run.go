@@ -22,6 +22,7 @@ const (
 	maxSteps  = 5000
 	maxEvents = 20000
 	maxText   = 500 // characters of a note
+	maxName   = 200 // characters of a step's name; movements done as one have the names of all, cut off there
 	minID     = 8   // characters of a name of its own
 	maxID     = 64
 	maxReps   = 10000
@@ -189,6 +190,9 @@ func StepsOf(tl, usual *timeline.Timeline) []Step {
 		}
 		if s.Move != nil {
 			out[i].Name = s.Move.Name
+			if name := []rune(s.Move.Name); len(name) > maxName {
+				out[i].Name = string(name[:maxName-1]) + "…"
+			}
 			if !s.Move.Inline {
 				out[i].Movement = s.Move.Base
 				if out[i].Movement == "" {

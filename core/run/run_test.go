@@ -274,6 +274,19 @@ func TestStepsOfATimeline(t *testing.T) {
 	}
 }
 
+// Movements done as one bear the names of all of them: however many, the run of a class with them can be read again.
+func TestLongNamesAreCutOff(t *testing.T) {
+	m := &movement.Movement{Slug: "kiln-stoop", Name: strings.Repeat("Kilnstöop + ", 40)}
+	tl := &timeline.Timeline{Steps: []timeline.Step{{Row: plan.Path{Section: 1, Block: 1, Row: 1}, Move: m, S: s}}}
+	r := mat().Remember(90 * s)
+	r.Steps = StepsOf(tl, tl)
+	doc, err := json.Marshal(r)
+	require.NoError(t, err)
+	back, err := Read(doc)
+	require.NoError(t, err)
+	assert.Len(t, []rune(back.Steps[0].Name), maxName)
+}
+
 func FuzzRead(f *testing.F) {
 	good, _ := json.Marshal(mat().Remember(90 * s))
 	f.Add(good)
