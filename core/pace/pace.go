@@ -114,7 +114,7 @@ func observe(n int, r *run.Run) (out []seen) {
 		for i := range way {
 			v := &way[i]
 			taken += v.Taken()
-			usual += r.Steps[v.Step].Usual
+			usual += usualOf(r, v)
 			through = through || v.Ended == run.ByHand && v.Taken() < ranThrough
 			byHand = byHand || v.Ended == run.ByHand
 			if v.Ended == run.ByBack || v.Ended == run.ByStop {
@@ -127,7 +127,7 @@ func observe(n int, r *run.Run) (out []seen) {
 			case through && byHand: // one press for all of it: all of it together is known
 				add(partOf(s.Kind), "", float64(taken)*float64(s.Usual)/float64(usual), s.Usual)
 			case v.Ended == run.ByHand:
-				add(partOf(s.Kind), "", float64(v.Taken()), s.Usual)
+				add(partOf(s.Kind), "", float64(v.Taken()), usualOf(r, v))
 			}
 		}
 	}
@@ -157,6 +157,15 @@ func observe(n int, r *run.Run) (out []seen) {
 	}
 	flush()
 	return out
+}
+
+// usualOf is what a visit would take at the product's own pace: where landing changed the way to a row, its share.
+func usualOf(r *run.Run, v *run.Visit) clock.Span {
+	s := &r.Steps[v.Step]
+	if v.Landed && s.S > 0 {
+		return s.Usual.Times(float64(v.S) / float64(s.S))
+	}
+	return s.Usual
 }
 
 func partOf(k timeline.Kind) Part {

@@ -107,10 +107,10 @@ func (l Limit) Said(v float64) string {
 	return fmt.Sprintf("%.4g %s", v, l.Unit)
 }
 
-// AllLimits lists the limits of all rules, in the order of the rules.
+// AllLimits lists the limits of all rules, in the order of the rules, and that of landing.
 func AllLimits() (out []Limit) {
 	for _, r := range rules {
 		out = append(out, r.Limits...)
 	}
-	return out
+	return append(out, landLimit)
 }

@@ -98,9 +98,21 @@ func readEvent(v strict.Value, steps int) Event {
 		}
 	case Level:
 		e.Level = o.Need("level").Int(1, 20)
-	case Note:
+	case Note, Correction:
 		e.Text = o.Need("text").Text(maxText)
 		o.Into("row", 20, &e.Row)
+		if x, ok := o.Get("who"); ok && e.Does == Correction {
+			e.Who = x.Text(maxID)
+		}
+	case Landed:
+		e.Text = o.Need("text").Text(maxLanding)
+		o.Need("steps").List(maxSteps, func(i int, x strict.Value) {
+			l := readLands(x, steps)
+			if i > 0 && l.Step <= e.Lands[i-1].Step {
+				x.Fail("the steps stand in their order, each once")
+			}
+			e.Lands = append(e.Lands, l)
+		})
 	case Ended:
 		if x, ok := o.Get("early"); ok {
 			e.Early = x.Bool()
@@ -108,6 +120,44 @@ func readEvent(v strict.Value, steps int) Event {
 	}
 	o.Done(false)
 	return e
+}
+
+func readLands(v strict.Value, steps int) (l Lands) {
+	o := v.Object()
+	l.Step = o.Need("step").Int(0, max(0, steps-1))
+	if x, ok := o.Get("out"); ok {
+		l.Out = x.Bool()
+	}
+	if !l.Out {
+		l.S = span(o.Need("s"))
+	}
+	if x, ok := o.Get("clocked"); ok {
+		l.Clocked = x.Bool()
+	}
+	for key, to := range map[string]*int{"reps": &l.Reps, "breaths": &l.Breaths} {
+		if x, ok := o.Get(key); ok {
+			*to = x.Int(0, maxReps)
+		}
+	}
+	o.Done(false)
+	return l
+}
+
+// MarshalJSON writes what became of the step.
+func (l Lands) MarshalJSON() ([]byte, error) {
+	if l.Out {
+		return json.Marshal(struct {
+			Step int  `json:"step"`
+			Out  bool `json:"out"`
+		}{l.Step, true})
+	}
+	return json.Marshal(struct {
+		Step    int        `json:"step"`
+		S       clock.Span `json:"s"`
+		Reps    int        `json:"reps,omitempty"`
+		Breaths int        `json:"breaths,omitempty"`
+		Clocked bool       `json:"clocked,omitempty"`
+	}{l.Step, l.S, l.Reps, l.Breaths, l.Clocked})
 }
 
 // MarshalJSON writes the run in its published form.
@@ -166,7 +216,9 @@ func (e Event) MarshalJSON() ([]byte, error) {
 		Level int        `json:"level,omitempty"`
 		Row   *plan.Path `json:"row,omitempty"`
 		Text  *string    `json:"text,omitempty"`
+		Who   string     `json:"who,omitempty"`
 		Early bool       `json:"early,omitempty"`
+		Lands *[]Lands   `json:"steps,omitempty"`
 	}{At: e.At, Does: e.Does}
 	switch {
 	case e.Does.Begins():
@@ -175,8 +227,13 @@ func (e Event) MarshalJSON() ([]byte, error) {
 		out.Hand = e.Hand
 	case e.Does == Level:
 		out.Level = e.Level
-	case e.Does == Note:
-		out.Text = &e.Text
+	case e.Does == Landed:
+		out.Text, out.Lands = &e.Text, &e.Lands
+		if e.Lands == nil {
+			out.Lands = &[]Lands{}
+		}
+	case e.Does == Note || e.Does == Correction:
+		out.Text, out.Who = &e.Text, e.Who
 		if e.Row != (plan.Path{}) {
 			out.Row = &e.Row
 		}

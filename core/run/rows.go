@@ -35,6 +35,7 @@ type SideLed struct {
 	Taken         clock.Span
 	Reps, Planned int
 	How           How
+	Landed        bool // less, or more, than planned in order to land
 }
 
 // String says what was done on a side: what was counted, what is only known to have been planned, or the time; nothing
@@ -43,12 +44,16 @@ func (s SideLed) String() string {
 	switch {
 	case !s.There:
 		return ""
+	case !s.Met && s.Landed:
+		return "left out to land"
 	case !s.Met:
 		return "–"
 	case s.Planned == 0:
 		return s.Taken.String()
 	case s.How == LeftOut:
 		return "left out"
+	case s.How == AsPlanned && s.Landed && s.Reps != s.Planned:
+		return fmt.Sprintf("%d of %d to land", s.Reps, s.Planned)
 	case s.How == AsPlanned:
 		return fmt.Sprintf("%d as planned", s.Reps)
 	case s.Reps != s.Planned:
@@ -63,6 +68,7 @@ func (s *SideLed) add(l *Line) {
 	}
 	s.There = true
 	s.Met = s.Met || l.Visited
+	s.Landed = s.Landed || l.Landed
 	s.Taken += l.Taken
 	s.Reps += l.Reps
 	s.Planned += l.PlannedReps
@@ -79,6 +85,7 @@ type RowLed struct {
 	Right, Left, Both SideLed
 	Shown             int // the level shown last, where another was than planned
 	Note              string
+	Landed            bool // changed to land
 }
 
 // Unequal tells whether one side got more repetitions than the other, or was there alone.
@@ -111,6 +118,7 @@ func RowsOf(lines []Line) (out []RowLed) {
 		r := &out[n]
 		r.Planned += l.Planned
 		r.Taken += l.Taken
+		r.Landed = r.Landed || l.Landed
 		if l.Note != "" {
 			r.Note = l.Note
 		}

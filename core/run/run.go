@@ -19,14 +19,15 @@ const Format = "wavekine.run/1"
 
 // Limits of a run; judgement: a class of four hours with every repetition counted lies within.
 const (
-	maxSteps  = 5000
-	maxEvents = 20000
-	maxText   = 500 // characters of a note
-	maxName   = 200 // characters of a step's name; movements done as one have the names of all, cut off there
-	minID     = 8   // characters of a name of its own
-	maxID     = 64
-	maxReps   = 10000
-	longest   = 24 * 60 * clock.Minute
+	maxSteps   = 5000
+	maxEvents  = 20000
+	maxText    = 500  // characters of a note
+	maxLanding = 2000 // and of what landing changes
+	maxName    = 200  // characters of a step's name; movements done as one have the names of all, cut off there
+	minID      = 8    // characters of a name of its own
+	maxID      = 64
+	maxReps    = 10000
+	longest    = 24 * 60 * clock.Minute
 )
 
 // Run is a session as it was led, or is being led.
@@ -84,12 +85,14 @@ const (
 	Resumed
 	Level // another level was shown
 	Note
-	Mark // a mark to find a moment by
+	Mark       // a mark to find a moment by
+	Landed     // from here on some steps are other than planned, so that the class ends on its minute
+	Correction // somebody was corrected
 	Ended
 )
 
 var kindNames = [...]string{
-	"began", "set-up", "work", "rep", "more", "fewer", "moved on", "went back", "talked on", "not yet", "paused", "resumed", "level", "note", "mark", "ended",
+	"began", "set-up", "work", "rep", "more", "fewer", "moved on", "went back", "talked on", "not yet", "paused", "resumed", "level", "note", "mark", "landed", "correction", "ended",
 }
 
 func (k Kind) String() string {
@@ -122,9 +125,32 @@ type Event struct {
 	Step  int       // of SetUp and Work: which step, from 0
 	Hand  bool      // of Rep: counted by key, pedal or tap, not by the clock
 	Level int       // of Level
-	Row   plan.Path // of Note; zero: about the whole class
-	Text  string    // of Note
+	Row   plan.Path // of Note and Correction; zero: about the whole class
+	Text  string    // of Note; of Correction: the fault; of Landed: what was said of it
+	Who   string    // of Correction: the mover's id; empty: nobody that the studio knows
 	Early bool      // of Ended: stopped before the end
+	Lands []Lands   // of Landed: all steps that are other than planned by now, in their order; none: all as planned again
+}
+
+// Lands is what became of a step so that the class ends on its minute.
+type Lands struct {
+	Step    int
+	S       clock.Span
+	Reps    int
+	Breaths int
+	Out     bool // left out
+	Clocked bool // the clock ends it, whatever was planned
+}
+
+// Count is how many repetitions or breaths are counted in the step then.
+func (l *Lands) Count() int { return l.Reps + l.Breaths }
+
+// same tells whether two events say the same.
+func (e Event) same(o Event) bool {
+	if !slices.Equal(e.Lands, o.Lands) {
+		return false
+	}
+	return e.At == o.At && e.Does == o.Does && e.Step == o.Step && e.Hand == o.Hand && e.Level == o.Level && e.Row == o.Row && e.Text == o.Text && e.Who == o.Who && e.Early == o.Early
 }
 
 // Remembered tells whether nothing is known of the run but how long it took.
@@ -171,7 +197,7 @@ func (r Run) Remember(took clock.Span) *Run {
 // Extends tells whether a run is another one with more events, or the same: the player sends the whole again and
 // again while it grows.
 func (r *Run) Extends(old *Run) bool {
-	return r.ID == old.ID && r.Session == old.Session && r.Teacher == old.Teacher && len(r.Events) >= len(old.Events) && slices.Equal(r.Events[:len(old.Events)], old.Events)
+	return r.ID == old.ID && r.Session == old.Session && r.Teacher == old.Teacher && len(r.Events) >= len(old.Events) && slices.EqualFunc(r.Events[:len(old.Events)], old.Events, Event.same)
 }
 
 // StepsOf is what a run plans, out of the timeline a teacher leads by and the one at the product's own pace. Both

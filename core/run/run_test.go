@@ -191,6 +191,38 @@ func TestReadingIsStrict(t *testing.T) {
 	}
 }
 
+// What landing changed is what was planned from then on: six of six is all of it, and what it left out is told from what was forgotten.
+func TestLanded(t *testing.T) {
+	r := tell(t, mat(), "0 began; 0 set-up 0; 20 landed; 20 work 1; 35 set-up 2; 45 work 3; 60 ended")
+	r.Events[2].Text = "6 instead of 8 in Clam, both sides; leave out Rest"
+	r.Events[2].Lands = []Lands{{Step: 1, S: 15 * s, Reps: 6}, {Step: 3, S: 15 * s, Reps: 6}, {Step: 4, Out: true}}
+	doc, err := json.Marshal(r)
+	require.NoError(t, err)
+	back, err := Read(doc)
+	require.NoError(t, err)
+	assert.Equal(t, r.Events, back.Events)
+	assert.True(t, back.Extends(r))
+	back.Events[2].Lands[0].Reps = 7
+	assert.False(t, back.Extends(r))
+	rows := RowsOf(r.Lines())
+	assert.Equal(t, "6 of 8 to land", rows[0].Left.String())
+	assert.True(t, rows[0].Landed)
+	assert.False(t, rows[0].Unequal())
+	assert.True(t, rows[1].Landed)
+	require.Len(t, r.Landings(), 1)
+	for old, c := range map[string][2]string{
+		`"step":3,"s":15`:                  {`"step":1,"s":15`, "stand in their order"},
+		`"step":4,"out":true`:              {`"step":5,"out":true`, "$.events[2].steps[2].step"},
+		`{"step":1,"s":15,"reps":6}`:       {`{"step":1,"reps":6}`, "\"s\""},
+		`"text":"6 instead of 8 in Clam, `: {`"who":"ines","text":"`, "who"},
+	} {
+		bad := strings.Replace(string(doc), old, c[0], 1)
+		require.NotEqual(t, string(doc), bad, old)
+		_, err := Read([]byte(bad))
+		assert.ErrorContains(t, err, c[1])
+	}
+}
+
 func TestARunGrows(t *testing.T) {
 	whole := tell(t, mat(), "0 began; 0 set-up 0; 9 moved on; 9 work 1; 41 ended early")
 	part := tell(t, mat(), "0 began; 0 set-up 0; 9 moved on")
@@ -218,7 +250,7 @@ func TestRemembered(t *testing.T) {
 // what is claimed of repetitions is never more than was counted or planned.
 func TestAnyEventsAddUp(t *testing.T) {
 	r := rand.New(rand.NewPCG(5, 14))
-	kinds := []Kind{SetUp, Work, Work, Rep, Rep, More, Fewer, MovedOn, WentBack, TalkedOn, NotYet, Paused, Resumed, Level, Note, Mark}
+	kinds := []Kind{SetUp, Work, Work, Rep, Rep, More, Fewer, MovedOn, WentBack, TalkedOn, NotYet, Paused, Resumed, Level, Note, Mark, Landed, Correction}
 	for range 4000 {
 		m := mat()
 		m.Events = []Event{{Does: Began}}
@@ -227,6 +259,9 @@ func TestAnyEventsAddUp(t *testing.T) {
 			at += clock.Span(r.IntN(9000))
 			e := Event{At: at, Does: kinds[r.IntN(len(kinds))], Hand: r.IntN(2) == 0, Level: 1}
 			e.Step = r.IntN(len(m.Steps))
+			if e.Does == Landed {
+				e.Lands = []Lands{{Step: e.Step, S: 5 * s, Reps: r.IntN(12), Out: r.IntN(3) == 0}}
+			}
 			m.Events = append(m.Events, e)
 		}
 		if r.IntN(2) == 0 {
@@ -239,7 +274,7 @@ func TestAnyEventsAddUp(t *testing.T) {
 			n, how := m.Reps(&v)
 			require.GreaterOrEqual(t, n, 0)
 			if how == AsPlanned {
-				require.LessOrEqual(t, n, max(0, m.Steps[v.Step].Count()+v.More))
+				require.LessOrEqual(t, n, max(0, v.Count+v.More))
 			}
 		}
 		taken, paused := m.Taken()

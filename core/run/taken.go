@@ -23,11 +23,14 @@ type Visit struct {
 	From, To clock.Span // since the class began
 	Paused   clock.Span // of it
 	Ended    By
-	Held     bool // the teacher held it beyond its time
-	Hand     int  // repetitions counted by hand
-	Clock    int  // and by the clock at their tempo
-	More     int  // more than planned, or fewer
-	Level    int  // the level shown last; 0: the planned one
+	Held     bool       // the teacher held it beyond its time
+	Hand     int        // repetitions counted by hand
+	Clock    int        // and by the clock at their tempo
+	More     int        // more than planned, or fewer
+	Level    int        // the level shown last; 0: the planned one
+	S        clock.Span // as planned, or as it was to be to land
+	Count    int        // and the repetitions or breaths
+	Landed   bool       // they are other than planned
 	taps     []clock.Span
 }
 
@@ -45,7 +48,7 @@ func (v *Visit) TapTempo() (each clock.Span, ok bool) {
 
 // Visits goes through the events and gives what was on when. Cost grows linearly with the events.
 func (r *Run) Visits() []Visit {
-	t := teller{on: -1, pausedAt: -1, moved: ByClock}
+	t := teller{run: r, on: -1, pausedAt: -1, moved: ByClock}
 	for _, e := range r.Events {
 		t.tell(e)
 	}
@@ -57,10 +60,12 @@ func (r *Run) Visits() []Visit {
 
 // teller makes visits of events.
 type teller struct {
+	run      *Run
 	out      []Visit
-	on       int        // the visit that is on; -1: none
-	pausedAt clock.Span // -1: not paused
-	moved    By         // how the next leaving came about
+	lands    map[int]Lands // what is other than planned by now
+	on       int           // the visit that is on; -1: none
+	pausedAt clock.Span    // -1: not paused
+	moved    By            // how the next leaving came about
 }
 
 // leave ends the visit that is on.
@@ -82,7 +87,11 @@ func (t *teller) tell(e Event) {
 	case SetUp, Work:
 		t.leave(e.At, t.moved)
 		t.moved = ByClock
-		t.out = append(t.out, Visit{Step: e.Step, From: e.At, To: e.At})
+		v := Visit{Step: e.Step, From: e.At, To: e.At, S: t.run.Steps[e.Step].S, Count: t.run.Steps[e.Step].Count()}
+		if l, ok := t.lands[e.Step]; ok && !l.Out {
+			v.S, v.Count, v.Landed = l.S, l.Count(), true
+		}
+		t.out = append(t.out, v)
 		t.on = len(t.out) - 1
 	case MovedOn:
 		t.moved = ByHand
@@ -99,6 +108,11 @@ func (t *teller) tell(e Event) {
 			t.out[t.on].Paused += e.At - t.pausedAt
 		}
 		t.pausedAt = -1
+	case Landed:
+		t.lands = make(map[int]Lands, len(e.Lands))
+		for _, l := range e.Lands {
+			t.lands[l.Step] = l
+		}
 	case Ended:
 		by := ByStop
 		if !e.Early {
@@ -189,14 +203,13 @@ const leftOut = .25
 
 // Reps is how many repetitions or breaths of a visit can be claimed, and where the number comes from.
 func (r *Run) Reps(v *Visit) (int, How) {
-	s := &r.Steps[v.Step]
-	planned := max(0, s.Count()+v.More)
+	planned := max(0, v.Count+v.More)
 	switch {
-	case s.Count() == 0:
+	case v.Count == 0:
 		return 0, AsPlanned
 	case v.Hand > 0:
 		return v.Hand + v.Clock, Counted
-	case v.Ended == ByBack || v.Ended == ByStop || v.Taken() < s.S.Times(leftOut):
+	case v.Ended == ByBack || v.Ended == ByStop || v.Taken() < v.S.Times(leftOut):
 		return 0, LeftOut
 	}
 	return planned, AsPlanned
@@ -216,6 +229,7 @@ type Line struct {
 	Level          int // planned
 	Shown          int // the level shown last, where another was
 	Note           string
+	Landed         bool // what was to be done was changed to land
 }
 
 // Lines sets planned beside taken, row by row, side by side, kind by kind, in the order planned.
@@ -245,6 +259,7 @@ func (r *Run) Lines() []Line {
 		l := &out[of[v.Step]]
 		l.Taken += v.Taken()
 		l.Visited = true
+		l.Landed = l.Landed || v.Landed
 		if r.Steps[v.Step].Reps > 0 {
 			n, how := r.Reps(&v)
 			l.Reps += n
@@ -257,13 +272,32 @@ func (r *Run) Lines() []Line {
 		}
 	}
 	notes := map[plan.Path]string{}
+	var lands []Lands
 	for _, e := range r.Events {
-		if e.Does == Note {
+		switch e.Does {
+		case Note:
 			notes[e.Row] = e.Text
+		case Landed:
+			lands = e.Lands
+		}
+	}
+	for i := range lands {
+		if l := &out[of[lands[i].Step]]; lands[i].Out && !l.Visited {
+			l.Landed = true
 		}
 	}
 	for i := range out {
 		out[i].Note = notes[out[i].Row]
+	}
+	return out
+}
+
+// Landings are what was changed to land, and when, in their order.
+func (r *Run) Landings() (out []Event) {
+	for _, e := range r.Events {
+		if e.Does == Landed {
+			out = append(out, e)
+		}
 	}
 	return out
 }

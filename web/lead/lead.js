@@ -162,7 +162,7 @@
   }
   function count(st) {
     var left = player.length(player.i) - player.inStep(), num, of = '';
-    if (player.counted(st)) {
+    if (player.counted(player.i)) {
       var n = Math.max(1, player.target());
       num = Math.min(n, player.counting ? player.done() + 1 : Math.floor(player.inStep() / player.perRep(player.i)) + 1);
       of = ' of ' + n + (st.kind === 'pulse' ? ' pulses' : st.reps ? '' : ' breaths');

@@ -12,11 +12,21 @@
   window.wavekinePlayer = function (steps, now, emit) {
     var events = [], started = 0, running = false, ended = false;
     var cur = null, prev = null, cause = 'clock', pausedAt = -1, paused = 0, tempo = {}, wait = false;
+    var landed = {}; // by step: what is other than planned by now, {s, n, out}
+    // How long the steps that were left were, and were to be: those that the clock alone ends say nothing.
+    var spent = { taken: 0, planned: 0 };
+    // A class is as fast as it has been so far, drawn towards its plan as if so much of it had gone as planned; judgement.
+    var DRAWN = 60000, SLOWEST = 2, FASTEST = .5;
 
     var at = function () { return ended ? events[events.length - 1].at : started ? Math.max(0, Math.round(now() - started)) : 0; };
     var working = function (st) { return st.kind === 'work' || st.kind === 'pulse' || st.kind === 'hold'; };
-    var count = function (st) { return (st.reps || 0) + (st.breaths || 0); };
-    var counted = function (st) { return !st.clocked && count(st) > 0; };
+    var countAt = function (i) { var l = landed[i]; return l ? l.n : (steps[i].reps || 0) + (steps[i].breaths || 0); };
+    var secondsAt = function (i) { var l = landed[i]; return l ? l.s : steps[i].s; };
+    var out = function (i) { return !!landed[i] && landed[i].out; };
+    var clocked = function (i) { return steps[i].clocked || !!landed[i] && landed[i].clocked; };
+    var counted = function (i) { return !clocked(i) && countAt(i) > 0; };
+    var nextOf = function (i) { do i++; while (i < steps.length && out(i)); return i; };
+    var beforeOf = function (i) { do i--; while (i > 0 && out(i)); return Math.max(0, i); };
 
     // apply takes one event in. It is the only way the state changes.
     function apply(e) {
@@ -26,13 +36,19 @@
           if (pausedAt >= 0) { paused += e.at - pausedAt; pausedAt = e.at; }
           prev = cause === 'clock' && cur ? cur : null;
           if (prev) prev.end = e.at;
+          if (cur && cause !== 'back') leave(e.at);
           cur = { i: e.step, at: e.at, paused: 0, more: 0, held: false, taps: [], auto: 0, late: 0, last: 0, byClock: cause === 'clock' };
           cause = 'clock';
           break;
         case 'moved on': cause = 'hand'; break;
         case 'went back': cause = 'back'; break;
+        case 'landed':
+          landed = {};
+          (e.steps || []).forEach(function (l) { landed[l.step] = l.out ? { s: 0, n: 0, out: true } : { s: Math.round(l.s * 1000), n: (l.reps || 0) + (l.breaths || 0), out: false, clocked: !!l.clocked }; });
+          break;
         case 'not yet':
-          if (prev) { prev.held = true; prev.paused += cur.paused; prev.taps = prev.taps.concat(cur.taps.map(function (t) { return t + cur.at + cur.paused - prev.at - prev.paused; })); cur = prev; prev = null; }
+          if (prev) {
+            spent = prev.before; prev.held = true; prev.paused += cur.paused; prev.taps = prev.taps.concat(cur.taps.map(function (t) { return t + cur.at + cur.paused - prev.at - prev.paused; })); cur = prev; prev = null; }
           break;
         case 'paused': if (pausedAt < 0) { pausedAt = e.at; running = false; } break;
         case 'resumed': if (pausedAt >= 0) { paused += e.at - pausedAt; if (cur) cur.paused += e.at - Math.max(pausedAt, cur.at); pausedAt = -1; running = true; } break;
@@ -49,6 +65,14 @@
       }
       events.push(e);
     }
+    // leave counts what the step that is on took.
+    function leave(when) {
+      cur.before = { taken: spent.taken, planned: spent.planned };
+      if (clocked(cur.i)) return;
+      var took = Math.max(0, when - cur.at - cur.paused), n = countAt(cur.i);
+      spent = { taken: spent.taken + took, planned: spent.planned + secondsAt(cur.i) * (n && cur.more ? Math.max(0, n + cur.more) / n : 1) };
+    }
+    function drift() { return Math.min(SLOWEST, Math.max(FASTEST, (spent.taken + DRAWN) / (spent.planned + DRAWN))); }
     function tell(does, more) {
       var e = Object.assign({ at: at(), does: does }, more || {});
       var last = events[events.length - 1];
@@ -61,21 +85,29 @@
     // The tempo of a row is that of the hand, once it has counted; the other side and the next round go on in it.
     function each() { var t = cur.taps, n = t.length; return n >= 2 ? (t[n - 1] - t[0]) / (n - 1) : 0; }
     function learn() { if (each()) tempo[steps[cur.i].row + steps[cur.i].kind] = each(); }
-    function perRep(i) { var st = steps[i]; return tempo[st.row + st.kind] || (count(st) ? st.s / count(st) : 10000); }
+    function perRep(i) { var st = steps[i]; return tempo[st.row + st.kind] || (countAt(i) ? secondsAt(i) / countAt(i) : 10000); }
     function inStep() { return !cur ? 0 : Math.max(0, (pausedAt >= 0 ? Math.max(pausedAt, cur.at) : at()) - cur.at - cur.paused); }
-    function target() { return cur ? Math.max(0, count(steps[cur.i]) + cur.more) : 0; }
+    function target() { return cur ? Math.max(0, countAt(cur.i) + cur.more) : 0; }
     function done() { return cur ? cur.taps.length + cur.auto + cur.late : 0; }
     // length is how long a step will be: the one that is on from what was counted of it.
     function length(i) {
-      var st = steps[i];
-      if (!counted(st)) return Math.max(1000, st.s + (cur && cur.i === i ? cur.more * 10000 : 0));
+      if (!counted(i)) return Math.max(1000, secondsAt(i) + (cur && cur.i === i ? cur.more * 10000 : 0));
       if (cur && cur.i === i) {
         if (each()) return cur.last + Math.max(0, target() - done()) * each();
         return Math.max(1000, target() * perRep(i));
       }
-      return Math.max(1000, count(st) * perRep(i));
+      return Math.max(1000, countAt(i) * perRep(i));
     }
-    function waits(i) { return wait && !steps[i].clocked; }
+    // toCome is how long it is, as the class has gone so far, from now to its end; planned tells how much of that would be as planned.
+    function toCome() {
+      var rest = 0, k = drift();
+      for (var i = p.i; i < steps.length; i = nextOf(i)) {
+        var s = length(i), own = clocked(i) || tempo[steps[i].row + steps[i].kind];
+        if (cur && i === cur.i) rest += Math.max(0, s * (own || each() ? 1 : k) - inStep()); else rest += s * (own ? 1 : k);
+      }
+      return rest;
+    }
+    function waits(i) { return wait && !clocked(i); }
 
     var p = {
       steps: steps,
@@ -90,9 +122,10 @@
       get held() { return !!cur && (cur.held || waits(cur.i)); },
       get wait() { return wait; }, set wait(v) { wait = v; },
       get paused() { return pausedAt >= 0; },
+      get landed() { return landed; },
       get more() { return cur ? cur.more : 0; },
       get counting() { return !!cur && cur.taps.length > 0; },
-      inStep: inStep, length: length, perRep: perRep, target: target, done: done, working: working, counted: counted, count: count,
+      inStep: inStep, length: length, perRep: perRep, target: target, done: done, working: working, counted: counted, clocked: clocked, count: countAt, seconds: secondsAt, out: out, nextOf: nextOf, toCome: toCome, drift: drift,
       // gone is how long the class has taken, without pauses.
       gone: function () { return started ? (pausedAt >= 0 ? pausedAt : at()) - paused : 0; },
       // cueAt is how far into a step a cue comes, at the length it has by now: what of it counts is the cue's own.
@@ -110,30 +143,33 @@
         if (!cur || ended) return;
         var i = cur.i;
         tell('moved on');
-        if (i === steps.length - 1) tell('ended'); else begin(i + 1);
+        if (nextOf(i) >= steps.length) tell('ended'); else begin(nextOf(i));
       },
       back: function () {
         if (!cur || ended) return;
-        var i = inStep() > 3000 || cur.i === 0 ? cur.i : cur.i - 1;
+        var i = inStep() > 3000 || cur.i === 0 ? cur.i : beforeOf(cur.i);
         tell('went back');
         begin(i);
       },
       // rep counts one by hand.
       rep: function () {
-        if (!cur || !running || !counted(steps[cur.i])) return;
+        if (!cur || !running || !counted(cur.i)) return;
         if (cur.auto && inStep() - cur.last < each() / 2) return; // the clock has counted that one
         tell('rep', { hand: true });
       },
       change: function (by) {
         if (!cur || ended) return;
-        var st = steps[cur.i];
-        if (by < 0 && (counted(st) ? target() <= Math.max(1, done()) : length(cur.i) - 10000 <= Math.max(inStep(), 999))) return;
+        if (by < 0 && (counted(cur.i) ? target() <= Math.max(1, done()) : length(cur.i) - 10000 <= Math.max(inStep(), 999))) return;
         tell(by > 0 ? 'more' : 'fewer');
       },
       // stay: the step does not end by itself, or, where the next one has just begun by itself, it goes on.
       stay: function () { if (!cur || ended) return; if (p.canNotYet()) tell('not yet'); else if (!cur.held) tell('talked on'); },
       level: function (n) { if (cur && !ended) tell('level', { level: n }); },
       note: function (row, text) { if (started && !ended) tell('note', row ? { row: row, text: text } : { text: text }); },
+      // land makes steps other than planned from here on; none: as planned again.
+      land: function (list, says) { if (started && !ended) tell('landed', { text: says, steps: list }); },
+      // correct takes down that somebody was corrected.
+      correct: function (row, who, fault) { if (started && !ended) tell('correction', Object.assign({ text: fault }, row ? { row: row } : {}, who ? { who: who } : {})); },
       mark: function () { if (started && !ended) tell('mark'); },
       end: function () { if (started && !ended) tell('ended', { early: true }); },
       endAt: function (when) { if (started && !ended) tell('ended', { early: true, at: Math.max(events[events.length - 1].at, Math.round(when - started)) }); },
@@ -141,14 +177,14 @@
       tick: function () {
         var went = false;
         for (var guard = 0; running && !ended && cur && guard <= steps.length; guard++) {
-          var t = inStep(), st = steps[cur.i];
-          if (counted(st) && each()) { // the clock counts on in the tempo of the hand
+          var t = inStep();
+          if (counted(cur.i) && each()) { // the clock counts on in the tempo of the hand
             while (done() < target() && t >= cur.last + each() * (cur.auto ? 1 : OVERDUE)) tell('rep', { at: Math.round(cur.at + cur.paused + cur.last + each()) });
           }
           if (cur.held || waits(cur.i) || t < length(cur.i) || each() && done() < target()) return went;
           var over = Math.round(cur.at + cur.paused + length(cur.i));
           went = true;
-          if (cur.i === steps.length - 1) tell('ended', { at: over }); else begin(cur.i + 1, over);
+          if (nextOf(cur.i) >= steps.length) tell('ended', { at: over }); else begin(nextOf(cur.i), over);
         }
         return went;
       },

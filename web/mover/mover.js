@@ -172,7 +172,7 @@
     var st = steps[player.i], left = player.length(player.i) - player.inStep();
     put('p-name', st.name); put('p-side', sideWords(st)); $('p-side').className = st.side;
     if (!player.working(st)) { put('p-num', clock(left)); put('p-of', st.kind === 'rest' ? '' : w.getready); }
-    else if (player.counted(st)) { var n = Math.max(1, player.target()); put('p-num', String(Math.min(n, Math.floor(player.inStep() / player.perRep(player.i)) + 1))); put('p-of', w.of + ' ' + n); }
+    else if (player.counted(player.i)) { var n = Math.max(1, player.target()); put('p-num', String(Math.min(n, Math.floor(player.inStep() / player.perRep(player.i)) + 1))); put('p-of', w.of + ' ' + n); }
     else { put('p-num', clock(left)); put('p-of', w.left); }
     var words = st.says || '';
     (st.cues || []).forEach(function (c) { if (c.cue === 'say' && player.cueAt(player.i, c) <= player.inStep()) words = c.say; });
