@@ -43,7 +43,7 @@ func TestAudiencesOfTheVersionBefore(t *testing.T) {
 	}
 	n, err := st.Migrate(ctx)
 	require.NoError(t, err)
-	assert.Equal(t, 8, n)
+	assert.Equal(t, 9, n)
 	read := func(query string) map[string]*plan.Session {
 		out := map[string]*plan.Session{}
 		var rows []struct {
@@ -100,7 +100,7 @@ func TestLevelsOfTheVersionBefore(t *testing.T) {
 	}
 	n, err := st.Migrate(ctx)
 	require.NoError(t, err)
-	assert.Equal(t, 7, n)
+	assert.Equal(t, 8, n)
 	now, led := text()
 	s, err := plan.ReadSession([]byte(now), movement.Shipped())
 	require.NoError(t, err)

@@ -214,7 +214,7 @@ func TestOwnersOfTheVersionBefore(t *testing.T) {
 	downTo(t, st, 5)
 	n, err := st.Migrate(ctx)
 	require.NoError(t, err)
-	assert.Equal(t, 9, n)
+	assert.Equal(t, 10, n)
 	ts, err := st.Teachers(ctx, "a")
 	require.NoError(t, err)
 	require.Len(t, ts, 2)

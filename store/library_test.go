@@ -227,7 +227,7 @@ func TestPacesOfTheVersionBefore(t *testing.T) {
 	require.NoError(t, err)
 	n, err := st.Migrate(ctx)
 	require.NoError(t, err)
-	assert.Equal(t, 11, n)
+	assert.Equal(t, 12, n)
 	ps, err := st.Paces(ctx, "a", "ta")
 	require.NoError(t, err)
 	of := map[string]store.TeacherPace{}

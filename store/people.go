@@ -139,14 +139,28 @@ func (s *Store) DeleteMover(ctx context.Context, studio, id string, rev int) err
 		if err := one(r, err); err != nil {
 			return moverConflict(ctx, tx, studio, id, rev, err)
 		}
-		return nil
+		return unname(ctx, tx, studio, id)
 	})
 }
 
 // EraseMover removes a mover with all that was ever kept of them, whatever was changed meanwhile: they have asked for it. ErrNotFound where they are gone.
 func (s *Store) EraseMover(ctx context.Context, studio, id string) error {
 	defer s.forget(studio, id)
-	return one(s.DB.ExecContext(ctx, `DELETE FROM movers WHERE studio_id = $1 AND mover_id = $2`, studio, id))
+	return s.tx(ctx, func(ctx context.Context, tx *sqlx.Tx) error {
+		if err := unname(ctx, tx, studio, id); err != nil {
+			return err
+		}
+		return one(tx.ExecContext(ctx, `DELETE FROM movers WHERE studio_id = $1 AND mover_id = $2`, studio, id))
+	})
+}
+
+// unname takes somebody out of what was led: that a fault was corrected stays, in whom does not.
+func unname(ctx context.Context, tx *sqlx.Tx, studio, id string) error {
+	_, err := tx.ExecContext(ctx, `
+		UPDATE runs SET doc = jsonb_set(doc, '{events}', (
+			SELECT jsonb_agg(CASE WHEN e ->> 'who' = $2 THEN e - 'who' ELSE e END ORDER BY n) FROM jsonb_array_elements(doc -> 'events') WITH ORDINALITY AS x (e, n)))
+		WHERE studio_id = $1 AND doc -> 'events' @> jsonb_build_array(jsonb_build_object('who', $2::text))`, studio, id)
+	return err
 }
 
 // forget drops what is kept in memory of a mover's words.

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"github.com/jmoiron/sqlx"
@@ -72,6 +73,9 @@ func (s *Store) SaveRun(ctx context.Context, studio string, r *run.Run) error {
 	}
 	taken, paused := r.Taken()
 	return s.tx(ctx, func(ctx context.Context, tx *sqlx.Tx) error {
+		if doc, err = knownOnly(ctx, tx, studio, r, doc); err != nil {
+			return err
+		}
 		var old struct {
 			Teacher string `db:"teacher_id"`
 			Plan    string `db:"plan_id"`
@@ -109,8 +113,68 @@ func (s *Store) SaveRun(ctx context.Context, studio string, r *run.Run) error {
 				return err
 			}
 		}
-		return saveLines(ctx, tx, studio, r)
+		if err := saveLines(ctx, tx, studio, r); err != nil {
+			return err
+		}
+		return saveCorrections(ctx, tx, studio, r)
 	})
+}
+
+// knownOnly is a run's document with those alone named in it as corrected whom the studio knows: a run that is sent late does not bring back who was erased.
+func knownOnly(ctx context.Context, tx *sqlx.Tx, studio string, r *run.Run, doc []byte) ([]byte, error) {
+	var who []string
+	for _, c := range r.Corrections() {
+		if c.Who != "" {
+			who = append(who, c.Who)
+		}
+	}
+	if len(who) == 0 {
+		return doc, nil
+	}
+	var there []string
+	if err := tx.SelectContext(ctx, &there, `SELECT mover_id FROM movers WHERE studio_id = $1 AND mover_id = ANY($2)`, studio, who); err != nil {
+		return nil, err
+	}
+	c := *r
+	c.Events = slices.Clone(r.Events)
+	for i := range c.Events {
+		if e := &c.Events[i]; e.Who != "" && !slices.Contains(there, e.Who) {
+			e.Who = ""
+		}
+	}
+	return json.Marshal(&c)
+}
+
+// saveCorrections stores whom a run says to have been corrected, in what.
+func saveCorrections(ctx context.Context, tx *sqlx.Tx, studio string, r *run.Run) error {
+	if _, err := tx.ExecContext(ctx, `DELETE FROM corrections WHERE studio_id = $1 AND run_id = $2`, studio, r.ID); err != nil {
+		return err
+	}
+	for _, c := range r.Corrections() {
+		if _, err := tx.ExecContext(ctx, `
+			INSERT INTO corrections (studio_id, run_id, mover_id, slug, fault, at)
+			SELECT $1, $2, mover_id, $4, $5, $6 FROM movers WHERE studio_id = $1 AND mover_id = $3`, studio, r.ID, c.Who, c.Movement, c.Fault, r.Started); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Corrected is what somebody was corrected in.
+type Corrected struct {
+	Mover string    `db:"mover_id"`
+	Name  string    `db:"name"`
+	Slug  string    `db:"slug"` // of the movement, without a version
+	Fault string    `db:"fault"`
+	At    time.Time `db:"at"`
+}
+
+// Corrections lists what people of a studio were corrected in since a time, the newest first.
+func (s *Store) Corrections(ctx context.Context, studio string, since time.Time) (cs []Corrected, err error) {
+	err = s.DB.SelectContext(ctx, &cs, `
+		SELECT c.mover_id, m.name, c.slug, c.fault, c.at FROM corrections c JOIN movers m USING (studio_id, mover_id)
+		WHERE c.studio_id = $1 AND c.at >= $2 ORDER BY c.at DESC, m.name LIMIT 500`, studio, since)
+	return cs, err
 }
 
 // saveLines stores what follows from a run's events, in one statement.

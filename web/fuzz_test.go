@@ -493,6 +493,12 @@ func (z *fuzz) forms() map[string]func() (string, url.Values) {
 			k := z.pick("json", "csv", "text")
 			return "/sessions/import", url.Values{"text": {z.doc(k)}, "kind": {z.pick(k, "")}, "do": {z.pick("", "make")}, "title": {z.pick("", "Read")}}
 		},
+		"/lead/breath": func() (string, url.Values) {
+			return "/lead/breath", url.Values{"movement": {z.pick("squat", "bird-dog", "roll-up", "nothing")}}
+		},
+		"/room": func() (string, url.Values) {
+			return "/room", url.Values{"code": {first(`SELECT code FROM rooms`)}}
+		},
 		"/sessions/:id/copy":    at("/copy", func(store.Document, *plan.Session) url.Values { return url.Values{} }),
 		"/sessions/:id/paste":   at("/paste", func(store.Document, *plan.Session) url.Values { return url.Values{"text": {z.doc("text")}} }),
 		"/sessions/:id/restore": at("/restore", func(d store.Document, _ *plan.Session) url.Values { return url.Values{"to": {z.n(1, d.Rev)}} }),
@@ -744,6 +750,33 @@ func (z *fuzz) form(name string, path string, f url.Values, spoil bool) {
 	}
 }
 
+// room leads a session as a page does: it says so, and tells what is on.
+func (z *fuzz) room(spoil bool) {
+	z.t.Helper()
+	var codes []string
+	require.NoError(z.t, z.st.DB.Select(&codes, `SELECT code FROM rooms WHERE leader = 'a-page-that-leads'`))
+	name, doc := "/sessions/:id/room", `{"tab":"a-page-that-leads","take":true,"class":{"title":"Led","steps":[{"name":"Squat","s":1000}]}}`
+	d, _ := z.session()
+	path := "/sessions/" + d.ID + "/room"
+	if len(codes) > 0 && z.r.IntN(3) > 0 {
+		name, path = "/rooms/:code", "/rooms/"+codes[z.r.IntN(len(codes))]
+		doc = `{"tab":"a-page-that-leads","state":{"run":"x","n":` + z.n(1, 99) + `,"i":0,"into":` + z.n(0, 9000) + `,"running":true},"ended":` + z.pick("false", "false", "true") + `}`
+	}
+	if spoil {
+		b := []byte(doc)
+		for range 1 + z.r.IntN(3) {
+			b[z.r.IntN(len(b))] = byte(z.r.IntN(256))
+		}
+		doc = string(b)
+	}
+	code, body := z.v.Raw("POST", path, []byte(doc), "application/json")
+	z.told(name, code, body, nil)
+	for _, c := range codes {
+		code, body, _ := z.v.Do("GET", "/room/"+c, nil)
+		require.Contains(z.t, []int{200, 404, 429}, code, "%.200s", body)
+	}
+}
+
 // files sends what goes as a file, and runs.
 func (z *fuzz) files(spoil bool) {
 	z.t.Helper()
@@ -896,6 +929,8 @@ func TestEveryFormLeavesWhatCanBeRead(t *testing.T) {
 			edits++
 		case z.r.IntN(8) == 0:
 			z.files(spoil)
+		case z.r.IntN(16) == 0:
+			z.room(spoil)
 		case rare[name] && z.r.IntN(5) > 0 && i > 300:
 		default:
 			path, f := forms[name]()
@@ -920,6 +955,9 @@ func TestEveryFormLeavesWhatCanBeRead(t *testing.T) {
 				path, f := forms[name]()
 				z.form(name, path, f, false)
 			}
+		}
+		for k := 0; k < 60 && (z.accepted["/sessions/:id/room"] == 0 || z.accepted["/rooms/:code"] == 0); k++ {
+			z.room(false)
 		}
 		for k := 0; k < 60 && (z.accepted["/m/:token/word"] == 0 || z.accepted["/open/:token/word"] == 0); k++ {
 			z.word(func(s string) string { return s }, k%2 == 0)

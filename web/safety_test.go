@@ -39,8 +39,8 @@ func TestEveryRouteKeepsStudiosApart(t *testing.T) {
 	require.NoError(t, err)
 	base := webtest.ServeStore(t, st)
 	nobody, wrong := webtest.Visit(t, base), webtest.Visit(t, base).SignIn("o@other.example")
-	open := map[string]bool{"/static/*path": true, "/sw.js": true, "/healthz": true, "/readyz": true, "/licences": true, "/link/:token": true, "/calendar/:token": true, "/open/:token": true, "/open/:token/word": true, "/open/:token/sheet": true, "/open/:token/manifest.webmanifest": true, "/m-icon.svg": true, "/favicon.ico": true, "/figures/:file": true, "/signin": true, "/start": true}
-	ids := map[string]string{"/sessions": "wheel-side-hips", "/series": "off-the-wheel", "/groups": "morning-wheel", "/letters": "a-letter", "/log": "demo-run-1", "/slots": "slot-mat", "/people": "perpetua", "/movements": "bird-dog", "/own-figures": "own-x~1-1-s.svg", "/house/teachers": "tobias", "/templates": "a-template", "/patterns": "a-pattern"}
+	open := map[string]bool{"/static/*path": true, "/sw.js": true, "/healthz": true, "/readyz": true, "/licences": true, "/link/:token": true, "/calendar/:token": true, "/open/:token": true, "/open/:token/word": true, "/open/:token/sheet": true, "/open/:token/manifest.webmanifest": true, "/m-icon.svg": true, "/favicon.ico": true, "/figures/:file": true, "/signin": true, "/start": true, "/room": true, "/room/:code": true, "/room/:code/live": true}
+	ids := map[string]string{"/sessions": "wheel-side-hips", "/series": "off-the-wheel", "/groups": "morning-wheel", "/letters": "a-letter", "/log": "demo-run-1", "/slots": "slot-mat", "/people": "perpetua", "/movements": "bird-dog", "/own-figures": "own-x~1-1-s.svg", "/house/teachers": "tobias", "/templates": "a-template", "/patterns": "a-pattern", "/rooms": "ABCDEF"}
 	secrets := []string{"Wheel-side", "Off the wheel", "Perpetua", "Maren", "Claybank", "Kiln circuit"}
 	walked := 0
 	routes := h.Routes()
@@ -56,7 +56,7 @@ func TestEveryRouteKeepsStudiosApart(t *testing.T) {
 		path := r.Path
 		for prefix, id := range ids {
 			if strings.HasPrefix(path, prefix) {
-				path = strings.NewReplacer(":id", id, ":slug", id, ":file", id, ":job", "none").Replace(path)
+				path = strings.NewReplacer(":id", id, ":slug", id, ":file", id, ":job", "none", ":code", id).Replace(path)
 			}
 		}
 		require.NotContains(t, path, ":", "the test knows no name for %s", r.Path)

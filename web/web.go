@@ -13,6 +13,7 @@ import (
 	"runtime/debug"
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/gin-contrib/gzip"
@@ -31,6 +32,7 @@ import (
 	"wavekine/web/log"
 	"wavekine/web/mover"
 	"wavekine/web/people"
+	"wavekine/web/room"
 	"wavekine/web/series"
 	"wavekine/web/sessions"
 	"wavekine/web/today"
@@ -41,7 +43,7 @@ var static embed.FS
 
 // screens are all screens of the site.
 func screens() []kit.Screen {
-	return []kit.Screen{door.Screen, today.Screen, library.Screen, sessions.Screen, bench.Screen, lead.Screen, log.Screen, series.Screen, people.Screen, house.Screen, mover.Screen}
+	return []kit.Screen{door.Screen, today.Screen, library.Screen, sessions.Screen, bench.Screen, lead.Screen, log.Screen, series.Screen, people.Screen, house.Screen, mover.Screen, room.Screen}
 }
 
 // Handler is the whole site.
@@ -50,7 +52,11 @@ type Handler struct {
 	kit     *kit.Kit
 	Metrics http.Handler // for Prometheus, to be served at an address of its own
 	routes  gin.RoutesInfo
+	stop    sync.Once
 }
+
+// Stop ends what is written little by little, so that the program can end.
+func (h *Handler) Stop() { h.stop.Do(func() { close(h.kit.Stopping) }) }
 
 // Routes lists every route, for the test that walks them.
 func (h *Handler) Routes() gin.RoutesInfo { return h.routes }
@@ -84,6 +90,9 @@ func New(st *store.Store, opt kit.Options, more ...kit.Screen) (*Handler, error)
 	g := r.Group("/", gzip.Gzip(gzip.BestSpeed))
 	door, in := g.Group("/", limitBody(anonymousBody), a.ReadForm), g.Group("/", limitBody(largestBody), a.MustSignIn, a.ReadForm)
 	for _, sc := range screens {
+		if sc.Free != nil {
+			sc.Free(a, r)
+		}
 		if sc.Open != nil {
 			sc.Open(a, door)
 		}
@@ -94,16 +103,16 @@ func New(st *store.Store, opt kit.Options, more ...kit.Screen) (*Handler, error)
 	r.NoRoute(func(c *gin.Context) {
 		a.Problem(c, http.StatusNotFound, "There is no page at this address.")
 	})
-	return &Handler{outside(a, r), a, metrics, r.Routes()}, nil
+	return &Handler{Handler: outside(a, r), kit: a, Metrics: metrics, routes: r.Routes()}, nil
 }
 
-// freeOfData tells whether an address is answered without the database, and so while it is away.
+// freeOfData tells whether an address is answered without knowing who asks: most of these also while the database is away.
 func freeOfData(path string) bool {
 	switch path {
 	case "/sw.js", "/healthz", "/readyz", "/favicon.ico", "/licences":
 		return true
 	}
-	return strings.HasPrefix(path, kit.AssetPrefix) || strings.HasPrefix(path, "/figures/")
+	return strings.HasPrefix(path, "/room/") && strings.HasSuffix(path, "/live") || strings.HasPrefix(path, kit.AssetPrefix) || strings.HasPrefix(path, "/figures/")
 }
 
 // free are the routes that ask nobody who they are. /healthz tells that the program runs, /readyz that it can work.

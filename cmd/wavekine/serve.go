@@ -155,6 +155,7 @@ func serve(ctx context.Context, out io.Writer) error {
 	go set.web.Post.Run(ctx, lettersEvery)
 	go h.Rounds(ctx, roundEvery)
 	servers := []*http.Server{server(h)}
+	servers[0].RegisterOnShutdown(h.Stop)
 	ended := make(chan error, 2)
 	go func() { ended <- servers[0].Serve(ln) }()
 	if set.metrics != "" {

@@ -13,7 +13,7 @@ import (
 func Example() {
 	lib := movement.Shipped()
 	s, err := plan.ReadSession([]byte(`{"format":"wavekine.session/1","title":"Short","sections":[{"title":"Build","blocks":[{"rule":"straight","rows":[
-		{"movement":"bird-dog","level":2,"dose":"8 each side"},{"movement":"bridge","dose":"6 reps"}]}]}]}`), lib)
+		{"movement":"standing-leg-side","dose":"8 each side"},{"movement":"bridge","dose":"6 reps"}]}]}]}`), lib)
 	if err != nil {
 		fmt.Println(err)
 		return

@@ -29,19 +29,47 @@ type Step struct {
 	Breaths  int    `json:"breaths,omitempty"`
 	In       int64  `json:"in"`  // of one breath
 	Out      int64  `json:"out"` // of one breath
-	Clocked  bool   `json:"clocked,omitempty"`
-	Round    int    `json:"round,omitempty"`
-	Aim      string `json:"aim,omitempty"`   // of a circuit by the clock: how many are meant within the time
-	Part     string `json:"part,omitempty"`  // the title of its block
-	Parts    []Part `json:"parts,omitempty"` // of a build up: what is done as one, in order
-	Says     string `json:"says,omitempty"`
-	Breath   string `json:"breath,omitempty"`
-	Care     string `json:"care,omitempty"`
-	Easier   string `json:"easier,omitempty"`
-	Harder   string `json:"harder,omitempty"`
-	EasyLvl  int    `json:"easyLevel,omitempty"` // the level that the easier one is; 0: a word only
-	Cues     []Cue  `json:"cues,omitempty"`
-	Shown    int    `json:"-"` // the level that is shown
+	// The breath of a repetition, or of as many as one breath covers; of breaths that are counted, of one. Nothing where it is breathed as one likes.
+	Phases  []Phase `json:"phases,omitempty"`
+	Over    int     `json:"over,omitempty"`   // how many repetitions they cover
+	Turns   string  `json:"turns,omitempty"`  // the movement whose breath can be turned round
+	Second  bool    `json:"second,omitempty"` // it was done before: on the other side, or in the round before
+	Check   *Check  `json:"check,omitempty"`
+	Limb    string  `json:"limb,omitempty"`
+	Facing  string  `json:"facing,omitempty"` // how whoever leads stands to those who follow: front, side, back
+	OnMat   string  `json:"onMat,omitempty"`
+	Kit     string  `json:"kit,omitempty"`
+	Dose    string  `json:"dose,omitempty"` // of the row, as it is said
+	Clocked bool    `json:"clocked,omitempty"`
+	Round   int     `json:"round,omitempty"`
+	Aim     string  `json:"aim,omitempty"`   // of a circuit by the clock: how many are meant within the time
+	Part    string  `json:"part,omitempty"`  // the title of its block
+	Parts   []Part  `json:"parts,omitempty"` // of a build up: what is done as one, in order
+	Says    string  `json:"says,omitempty"`
+	Breath  string  `json:"breath,omitempty"`
+	Care    string  `json:"care,omitempty"`
+	Easier  string  `json:"easier,omitempty"`
+	Harder  string  `json:"harder,omitempty"`
+	EasyLvl int     `json:"easyLevel,omitempty"` // the level that the easier one is; 0: a word only
+	Cues    []Cue   `json:"cues,omitempty"`
+	Shown   int     `json:"-"` // the level that is shown
+}
+
+// Phase is a part of a breath: in, out, hold or any, its share of the whole, and what is done in it.
+type Phase struct {
+	Breath movement.Breath `json:"b"`
+	Share  float64         `json:"share"`
+	Does   string          `json:"does,omitempty"`
+}
+
+// Check is what is looked or felt for, the sign that it is lost and what to do then, where it should be felt and where not.
+type Check struct {
+	Look string `json:"look,omitempty"`
+	Feel string `json:"feel,omitempty"`
+	Lost string `json:"lost,omitempty"`
+	Then string `json:"then,omitempty"`
+	Felt string `json:"felt,omitempty"`
+	Not  string `json:"not,omitempty"`
 }
 
 // Part is one of the movements that are done as one, and its share of each repetition. Breath tells whether it has a breath of its own.
@@ -55,6 +83,7 @@ type Part struct {
 type Told struct {
 	Say  string `json:"say,omitempty"`
 	Rest string `json:"rest,omitempty"`
+	Lie  string `json:"lie,omitempty"` // the side lain on, where another names the side
 }
 
 // Cue is a mark within a step: at share of its length, less before milliseconds, less reps repetitions.
@@ -92,8 +121,21 @@ func Breath(s *timeline.Step) (in, out clock.Span) {
 // Steps lists the steps of a class as it is led. The session is the one the timeline was made of.
 func Steps(p *plan.Session, tl *timeline.Timeline) []Step {
 	out := make([]Step, len(tl.Steps))
+	type way struct {
+		side       timeline.Side
+		round, set int
+	}
+	first := map[plan.Path]way{}
 	for i := range tl.Steps {
-		out[i] = stepOf(p, &tl.Steps[i])
+		s := &tl.Steps[i]
+		out[i] = stepOf(p, s)
+		if s.Kind.Working() {
+			this := way{s.Side, s.Round, s.Set}
+			if _, met := first[s.Row]; !met {
+				first[s.Row] = this
+			}
+			out[i].Second = first[s.Row] != this
+		}
 	}
 	return out
 }
@@ -121,9 +163,28 @@ func stepOf(p *plan.Session, s *timeline.Step) Step {
 		return l
 	}
 	st := p.StyleAt(s.Row)
+	v := m.As(s.Level)
 	l.Name, l.Breath, l.Care, l.Of, l.Shown = m.Name, st.Breathing(m), m.Care, len(m.Levels), s.Level
+	l.Kit = strings.Join(m.Things(s.Level), ", ")
+	l.Limb = m.Limb
+	l.breathes(s, st, m)
+	if s.Kind.Working() && !m.Inline {
+		if c := (Check{v.Watch, v.Feel, v.Fault, v.Then, v.Felt, v.NotFelt}); c != (Check{}) {
+			l.Check = &c
+		}
+	}
+	if row != nil && !row.IsRest() {
+		l.Dose = row.DoseOf(m).String()
+	}
 	if s.Kind.Working() || s.Kind == timeline.Switch {
-		l.Mirrored, l.Plain = told(s, m, true), told(s, m, false)
+		f := timeline.Front
+		if row != nil {
+			f = timeline.FacingOf(row, s.Posture)
+		}
+		l.Mirrored, l.Plain, l.Facing = told(s, m, f, true), told(s, m, f, false), facings[f]
+		if row != nil {
+			l.OnMat = row.OnMat.String()
+		}
 	}
 	if row != nil && (s.Kind.Working() || s.Kind == timeline.Setup || s.Kind == timeline.Switch) {
 		l.told(&row.Told, row.Note)
@@ -154,6 +215,42 @@ func stepOf(p *plan.Session, s *timeline.Step) Step {
 	return l
 }
 
+// breathes puts in the phases of the breath: of a counted breath in and out as long as it counts, of repetitions those of the movement. A school that breathes
+// freely, or a movement that sets no pattern, has none.
+func (l *Step) breathes(s *timeline.Step, st plan.Style, m *movement.Movement) {
+	if !s.Kind.Working() || st.Breath == plan.BreathFree {
+		return
+	}
+	if whole := s.BreathIn + s.BreathOut; whole > 0 && s.Breaths > 0 && s.Reps == 0 {
+		l.Over = 1
+		l.Phases = []Phase{{movement.BreatheIn, float64(s.BreathIn) / float64(whole), ""}, {movement.BreatheOut, float64(s.BreathOut) / float64(whole), ""}}
+		return
+	}
+	if s.Reps == 0 || s.Kind == timeline.Pulse || len(s.Parts) > 0 {
+		return
+	}
+	ps, over := m.PhasesOf(s.Level)
+	if len(ps) < 2 {
+		return
+	}
+	if per := s.S / clock.Span(s.Reps); per > 0 { // what is done faster than one can breathe shares a breath
+		for over = max(1, over); per*clock.Span(over) < leastBreath; over++ {
+		}
+	}
+	l.Over = over
+	if !m.Inline {
+		l.Turns = m.Base
+		if l.Turns == "" {
+			l.Turns = m.Slug
+		}
+	}
+	for _, p := range ps {
+		l.Phases = append(l.Phases, Phase{p.Breath, p.Share, p.Does})
+	}
+}
+
+var facings = [...]string{timeline.Front: "front", timeline.Away: "back", timeline.Across: "side"}
+
 // told puts in what is said of the row, or of the side that is on: while it is set up what is said, while it is done the cue.
 func (l *Step) told(t *plan.Told, note string) {
 	says := []string{l.Says}
@@ -179,13 +276,18 @@ func (l *Step) told(t *plan.Told, note string) {
 	}
 }
 
-func told(s *timeline.Step, m *movement.Movement, mirrored bool) (t Told) {
+func told(s *timeline.Step, m *movement.Movement, f timeline.Facing, mirrored bool) (t Told) {
 	limb := m.Limb
 	if limb == "" {
 		limb = "side"
 	}
-	t.Say, t.Rest = s.Side.Told(timeline.Front, mirrored).Words(limb)
-	if side, of, ok := strings.Cut(t.Say, " "); ok && mirrored && t.Rest != "" { // said loud, as the limb that moves is the other
+	t.Say, t.Rest = s.Side.Told(f, mirrored).Words(limb)
+	if s.Side == timeline.Right || s.Side == timeline.Left {
+		if lies := m.LiesOn(s.Level, s.Side == timeline.Right); lies != "" {
+			t.Lie = "lie on your " + lies
+		}
+	}
+	if side, of, ok := strings.Cut(t.Say, " "); ok && mirrored && f == timeline.Front && t.Rest != "" { // said loud, as the limb that moves is the other
 		t.Say = strings.ToUpper(side) + " " + of
 	}
 	return t

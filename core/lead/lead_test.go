@@ -17,7 +17,7 @@ import (
 func steps(t testing.TB, style, blocks string) ([]Step, *timeline.Timeline) {
 	t.Helper()
 	lib := movement.Shipped()
-	s, err := plan.ReadSession([]byte(`{"format":"wavekine.session/1","title":"T","style":{`+style+`},"sections":[{"title":"A","blocks":[`+blocks+`]}]}`), lib)
+	s, err := plan.ReadSession([]byte(`{"format":"wavekine.session/1.3","title":"T","style":{`+style+`},"sections":[{"title":"A","blocks":[`+blocks+`]}]}`), lib)
 	require.NoError(t, err)
 	tl, err := timeline.Build(s, lib)
 	require.NoError(t, err)
@@ -36,6 +36,9 @@ func TestSideOfEveryRule(t *testing.T) {
 		`{"rule":"straight","rows":[{"movement":"clam","dose":"8 reps","left":{"dose":"6 reps"}}]}`,
 		`{"rule":"straight","rows":[{"movement":"criss-cross","dose":"8 pairs"}]}`,
 		`{"rule":"straight","rows":[{"movement":"squat","dose":"8 reps"}]}`,
+		`{"rule":"straight","rows":[{"movement":"clam","dose":"8 reps","faces":"front"}]}`,
+		`{"rule":"straight","rows":[{"movement":"clam","dose":"8 reps","faces":"back"}]}`,
+		`{"rule":"straight","rows":[{"movement":"standing-leg-side","dose":"8 reps"}]}`,
 		`{"rule":"chain","rows":[{"movement":"clam","dose":"8 reps"},{"movement":"side-lying-leg-lift","dose":"8 reps"}]}`,
 		`{"rule":"rounds","rounds":2,"rows":[{"movement":"clam","dose":"8 reps"}]}`,
 		`{"rule":"rounds","rounds":2,"on":"40 s","off":"20 s","rows":[{"movement":"clam"},{"movement":"criss-cross"},{"movement":"squat"}]}`,
@@ -53,8 +56,19 @@ func TestSideOfEveryRule(t *testing.T) {
 				case "right", "left":
 					sided++
 					limb := tl.Steps[i].Move.Limb
-					assert.Equal(t, Told{strings.ToUpper(side) + " " + limb, "your " + other[side]}, s.Mirrored)
-					assert.Equal(t, Told{side + " " + limb, "your " + side + "; they see it on the " + other[side]}, s.Plain)
+					lie := ""
+					if tl.Steps[i].Posture == movement.SideLying {
+						lie = "lie on your " + other[side]
+					}
+					plain := Told{side + " " + limb, "your " + side, lie}
+					switch s.Facing {
+					case "front":
+						assert.Equal(t, Told{strings.ToUpper(side) + " " + limb, "your " + other[side], lie}, s.Mirrored)
+						plain.Rest += "; they see it on the " + other[side]
+					default: // from the side, or with the back to them, there is nothing to mirror
+						assert.Equal(t, plain, s.Mirrored)
+					}
+					assert.Equal(t, plain, s.Plain)
 					if before == "" && strings.Contains(rule, `"dose":"8 reps"}`) {
 						assert.Equal(t, first, side, "the first side comes first: %s", rule)
 					}
@@ -65,7 +79,7 @@ func TestSideOfEveryRule(t *testing.T) {
 					assert.Equal(t, Told{}, s.Plain)
 				}
 			}
-			assert.Equal(t, strings.Contains(rule, "clam"), sided > 0)
+			assert.Equal(t, strings.Contains(rule, "clam") || strings.Contains(rule, "leg-side"), sided > 0)
 		}
 	}
 }

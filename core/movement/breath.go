@@ -110,6 +110,66 @@ func (m *Movement) BreathAt(n int, done float64) BreathPhase {
 	return phases[len(phases)-1]
 }
 
+// TurnBreath turns what is taught of a breath round: what was in is out. Words of a longer breath out, of any breath and of one that is held stay, there is nothing
+// to turn in them.
+func TurnBreath(words string) string {
+	ps := BreathPhases(words)
+	if !turns(ps) || strings.Contains(words, "longer") {
+		return words
+	}
+	clauses := strings.Split(words, ",")
+	for i, clause := range clauses {
+		f := strings.Fields(clause)
+		for k, w := range f {
+			first := k == 0 || k == 1 && f[0] == "and" || k == len(f)-1 && (counted(f[0]) || f[0] == "and" && len(f) > 1 && counted(f[1]))
+			if to, ok := otherBreath[w]; ok && first {
+				f[k] = to
+				break
+			}
+		}
+		if i > 0 {
+			clauses[i] = " " + strings.Join(f, " ")
+		} else {
+			clauses[i] = strings.Join(f, " ")
+		}
+	}
+	return strings.Join(clauses, ",")
+}
+
+var otherBreath = map[string]string{"in": "out", "out": "in"}
+
+// turns tells whether phases have an in and an out that could change places.
+func turns(ps []BreathPhase) bool {
+	in := slices.ContainsFunc(ps, func(p BreathPhase) bool { return p.Breath == BreatheIn })
+	return in && slices.ContainsFunc(ps, func(p BreathPhase) bool { return p.Breath == BreatheOut })
+}
+
+// turnPhases turns phases round as TurnBreath does words.
+func turnPhases(ps []BreathPhase) []BreathPhase {
+	if !turns(ps) {
+		return ps
+	}
+	out := slices.Clone(ps)
+	for i := range out {
+		if to, ok := otherBreath[string(out[i].Breath)]; ok {
+			out[i].Breath = Breath(to)
+		}
+	}
+	return out
+}
+
+// Turned is the movement with its breath turned round, on every level.
+func (m *Movement) Turned() *Movement {
+	v := *m
+	v.Breath, v.Phases, v.Levels = TurnBreath(m.Breath), turnPhases(m.Phases), slices.Clone(m.Levels)
+	for i := range v.Levels {
+		l := &v.Levels[i]
+		l.Breath, l.Phases = TurnBreath(l.Breath), turnPhases(l.Phases)
+	}
+	v.view()
+	return &v
+}
+
 // SayPhases writes phases in a line: "out 40 % to roll up, in 20 % at the top, out 40 % to roll down".
 func SayPhases(ps []BreathPhase) string {
 	out := make([]string, len(ps))

@@ -583,6 +583,7 @@ type Library struct {
 	all    []*Movement
 	heads  map[*Movement]bool // those that others are versions of
 	pace   Personal
+	turned map[string]*Movement // what this teacher breathes the other way round
 }
 
 // findHeads notes which movements others are versions of.
@@ -596,7 +597,13 @@ func (l *Library) findHeads() {
 }
 
 // Get finds a movement by slug.
-func (l *Library) Get(slug string) (*Movement, bool) { m, ok := l.bySlug[slug]; return m, ok }
+func (l *Library) Get(slug string) (*Movement, bool) {
+	if m, ok := l.turned[slug]; ok {
+		return m, true
+	}
+	m, ok := l.bySlug[slug]
+	return m, ok
+}
 
 // All lists the movements in order of name.
 func (l *Library) All() []*Movement { return l.all }

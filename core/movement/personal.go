@@ -8,6 +8,7 @@ type Personal struct {
 	Changes float64            // changing position and side
 	Of      map[string]float64 // single movements, by slug without version, in place of Tempo
 	Runs    int                // classes behind it
+	Turned  map[string]bool    // movements, by slug without version, that they breathe the other way round
 }
 
 func orOne(f float64) float64 {
@@ -36,7 +37,21 @@ func (p Personal) ChangesFactor() float64 { return orOne(p.Changes) }
 // At is the library at a teacher's own pace. It shares everything else.
 func (l *Library) At(p Personal) *Library {
 	out := *l
-	out.pace = p
+	out.pace, out.turned = p, nil
+	for slug, yes := range p.Turned {
+		if !yes {
+			continue
+		}
+		for s, m := range l.bySlug {
+			if m.base() != slug {
+				continue
+			}
+			if out.turned == nil {
+				out.turned = map[string]*Movement{}
+			}
+			out.turned[s] = m.Turned()
+		}
+	}
 	return &out
 }
 

@@ -8,6 +8,7 @@ import (
 	"maps"
 	"math"
 	"slices"
+	"strings"
 
 	"wavekine/core/clock"
 	"wavekine/core/movement"
@@ -287,6 +288,9 @@ func weightedMedian(of []seen) float64 {
 	return 1
 }
 
+// TurnedKey stands before the slug of a movement that a teacher breathes the other way round, among their paces; over 0: they do.
+const TurnedKey = "~breath "
+
 // Key is where a factor of the whole stands among the paces of single movements, which stand under their slugs.
 func (p Part) Key() string { return "~" + p.String() }
 
@@ -329,7 +333,14 @@ func (p Proposal) Keys() (keys []string) {
 func Personal(factors map[string]float64, runs int) movement.Personal {
 	out := movement.Personal{Tempo: factors[Tempo.Key()], Talk: factors[Talk.Key()], Changes: factors[Changes.Key()], Of: map[string]float64{}, Runs: runs}
 	for key, f := range factors {
-		if f > 0 && key[:1] != "~" {
+		slug, turned := strings.CutPrefix(key, TurnedKey)
+		switch {
+		case turned && f > 0:
+			if out.Turned == nil {
+				out.Turned = map[string]bool{}
+			}
+			out.Turned[slug] = true
+		case f > 0 && key[:1] != "~":
 			out.Of[key] = f
 		}
 	}

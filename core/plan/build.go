@@ -418,7 +418,7 @@ func (r *Row) built() bool {
 
 // SaysSame tells whether two rows are built and said the same way: all of them that SessionFormatBuilt has.
 func (r *Row) SaysSame(o *Row) bool {
-	if !r.built() && !o.built() {
+	if !r.built() && !o.built() && r.Faces == o.Faces && r.OnMat == o.OnMat {
 		return true
 	}
 	if (r.Rest == nil) != (o.Rest == nil) || r.Rest != nil && *r.Rest != *o.Rest {
@@ -443,6 +443,8 @@ func (r *Row) TakeSaid(was, now *Row) {
 		{!slices.Equal(was.PartLevels, now.PartLevels), func() { r.PartLevels = next.PartLevels }},
 		{!slices.EqualFunc(was.ByRound, now.ByRound, func(a, b RoundChange) bool { return a.String() == b.String() }), func() { r.ByRound = next.ByRound }},
 		{was.Ends != now.Ends, func() { r.Ends = next.Ends }},
+		{was.Faces != now.Faces, func() { r.Faces = next.Faces }},
+		{was.OnMat != now.OnMat, func() { r.OnMat = next.OnMat }},
 		{was.OtherSide != now.OtherSide, func() { r.OtherSide = next.OtherSide }},
 		{was.Once != now.Once, func() { r.Once = next.Once }},
 		{was.Style.First != now.Style.First || was.Style.Paced != now.Style.Paced || was.Style.Breath != now.Style.Breath || was.Style.Pelvis != now.Style.Pelvis, func() { r.Style = next.Style }},

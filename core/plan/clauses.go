@@ -416,6 +416,8 @@ var rowClauses = slices.Concat([]clause[rowWords]{
 			return true, r.Ends.UnmarshalText([]byte(strings.ToLower(where)))
 		},
 	},
+	oneWord([]string{"faces them", "seen from the side", "back to them"}, func(r *rowWords) int { return int(r.Faces) }, func(r *rowWords, n int) { r.Faces = Faces(n) }),
+	oneWord([]string{"front of the mat", "middle of the mat", "back of the mat"}, func(r *rowWords) int { return int(r.OnMat) }, func(r *rowWords, n int) { r.OnMat = OnMat(n) }),
 	sideOf("right", func(r *Row) **Override { return &r.Right }),
 	sideOf("left", func(r *Row) **Override { return &r.Left }),
 }, styleClauses(func(r *rowWords) *Style { return &r.Style }), toldClauses(func(r *rowWords) *Told { return &r.Told }), []clause[rowWords]{
@@ -665,7 +667,7 @@ func (r *Row) Clauses(m *movement.Movement) []string { return said1(rowClauses, 
 // a side does differently.
 func (r *Row) How(m *movement.Movement) []string {
 	n := *r
-	n.Right, n.Left, n.Options, n.Demo, n.Timed, n.Locked, n.Note, n.PartLevels, n.Then = nil, nil, nil, 0, nil, false, "", nil, false
+	n.Right, n.Left, n.Options, n.Demo, n.Timed, n.Locked, n.Note, n.PartLevels, n.Then, n.Faces, n.OnMat = nil, nil, nil, 0, nil, false, "", nil, false, 0, 0
 	n.Sides, n.Told = movement.SidesUnsaid, Told{Tempo: r.Tempo}
 	return n.Clauses(m)
 }
@@ -848,7 +850,7 @@ func (r *Row) setWords(list []string, m *movement.Movement) error {
 		r.PartLevels = nil // the dose stays as it is
 	}
 	r.OtherSide, r.Once, r.Then, r.ByRound, r.Ends, r.Right, r.Left, r.Style, r.Told = false, OnceUnsaid, false, nil, movement.NoPosture, nil, nil, Style{}, Told{}
-	r.Options, r.Demo, r.Timed, r.Locked, r.Note = nil, 0, nil, false, ""
+	r.Options, r.Demo, r.Timed, r.Locked, r.Note, r.Faces, r.OnMat = nil, 0, nil, false, "", 0, 0
 	if r.Sides != movement.RightOnly && r.Sides != movement.LeftOnly {
 		r.Sides = movement.SidesUnsaid
 	}

@@ -22,6 +22,9 @@ type SetHead struct {
 	Focus    *string `form:"focus"` // words parted by commas
 	Audience *string `form:"audience"`
 	Style    *string `form:"style"` // "breath nose-nose": a question of the school and its answer
+	Opening  *string `form:"opening"`
+	Closing  *string `form:"closing"`
+	Counts   *string `form:"counts"` // what the length asked for counts: "whole", "moving"
 }
 
 // Do changes it; where one value is wrong, nothing changes.
@@ -41,6 +44,9 @@ func (c *SetHead) Do(s *Session, _ *movement.Library) (Done, error) {
 		{c.Focus, "Focus", s.SetFocus},
 		{c.Audience, "For ", s.SetAudience},
 		{c.Style, "Style: ", s.setStyle},
+		{c.Opening, "Opening", s.SetOpening},
+		{c.Closing, "Closing", s.SetClosing},
+		{c.Counts, "The length counts ", s.SetCounts},
 	} {
 		if f.value == nil {
 			continue

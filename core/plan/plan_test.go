@@ -65,7 +65,7 @@ func TestDocumentComesBackTheSame(t *testing.T) {
 }
 
 func TestLaterMinorVersionKeepsItsKeys(t *testing.T) {
-	text := strings.NewReplacer(`session/1"`, `session/1.3"`, `"note": "ours"`, `"note": "ours", "colour": {"b": [1, null], "a": "x"}`).Replace(example)
+	text := strings.NewReplacer(`session/1"`, `session/1.4"`, `"note": "ours"`, `"note": "ours", "colour": {"b": [1, null], "a": "x"}`).Replace(example)
 	s := mustRead(t, text)
 	out, err := json.Marshal(s)
 	require.NoError(t, err)

@@ -45,7 +45,9 @@ func readSession(v strict.Value, lib *movement.Library) *Session {
 	f := o.Need("format")
 	s.Format = f.Text(60)
 	keep := later(f, s.Format, SessionFormat)
-	know := sessionWords{said: keep, built: keep && s.Format != SessionFormatSaid, keep: keep && s.Format != SessionFormatSaid && s.Format != SessionFormatBuilt}
+	know := sessionWords{said: keep, built: keep && s.Format != SessionFormatSaid}
+	know.led = know.built && s.Format != SessionFormatBuilt
+	know.keep = know.led && s.Format != SessionFormatLed
 	keep = know.keep
 	s.Title = o.Need("title").Text(MaxTitle)
 	if e, ok := o.Get("focus"); ok {
@@ -65,7 +67,7 @@ func readSession(v strict.Value, lib *movement.Library) *Session {
 		p.Done(false)
 	}
 	if e, ok := o.Get("style"); ok {
-		s.Style = readStyle(e, know.built, keep)
+		s.Style = readStyle(e, know.built, know.led, keep)
 	}
 	o.Into("audience", maxAudience, &s.Audience)
 	if e, ok := o.Get("note"); ok {
@@ -73,6 +75,10 @@ func readSession(v strict.Value, lib *movement.Library) *Session {
 	}
 	if e, ok := o.Get("aside"); ok {
 		e.List(maxAside, func(_ int, e strict.Value) { s.Aside = append(s.Aside, readAside(e, keep)) })
+	}
+	if know.led {
+		s.Opening, s.Closing = readWords(o, "opening", MaxNote), readWords(o, "closing", MaxNote)
+		s.Whole = oneOf(o, "counts", []string{"moving", "whole"}) == "whole"
 	}
 	rows := 0
 	o.Need("sections").List(maxSections, func(_ int, e strict.Value) {
@@ -125,11 +131,11 @@ func oneOf(o *strict.Object, key string, words []string) string {
 	return t
 }
 
-func readStyle(v strict.Value, built, keep bool) Style {
+func readStyle(v strict.Value, built, led, keep bool) Style {
 	o := v.Object()
 	st := Style{said: true}
 	for _, q := range questions {
-		if q.key == "paced" && !built {
+		if q.key == "paced" && !built || q.key == "offered" && !led {
 			continue
 		}
 		words := q.words
@@ -163,7 +169,7 @@ func ReadStyle(text []byte) (Style, error) {
 	if r.Err() != nil {
 		return Style{}, r.Err()
 	}
-	st := readStyle(v, true, false)
+	st := readStyle(v, true, true, false)
 	return st, r.Err()
 }
 
@@ -171,6 +177,7 @@ func ReadStyle(text []byte) (Style, error) {
 type sessionWords struct {
 	said  bool // movements read from their names
 	built bool // how a class is built
+	led   bool // how it is led
 	keep  bool // it is a later one: keys that nobody knows are kept
 }
 
@@ -416,6 +423,10 @@ func readRow(v strict.Value, lib *movement.Library, know sessionWords) Row {
 	r.Right, r.Left = readOverride(o, "right", know), readOverride(o, "left", know)
 	if know.built {
 		readRowBuilt(o, &r)
+	}
+	if know.led {
+		r.Faces = Faces(slices.Index(faceWords, oneOf(o, "faces", faceWords)) + 1)
+		r.OnMat = OnMat(slices.Index(matWords, oneOf(o, "on_mat", matWords)) + 1)
 	}
 	if r.Inline != nil && r.Inline.Posture != movement.NoPosture && r.Inline.Sides != movement.SidesUnsaid {
 		if _, err := r.Of(lib); err != nil { // whatever is read can be timed

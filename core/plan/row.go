@@ -104,6 +104,8 @@ type Row struct {
 	ByRound    []RoundChange    // what it does differently in each round, or pass of a chain
 	Then       bool             // in a build up: done at the top of the climb, no part of it
 	Style      Style            // only the questions of PartStyleKeys
+	Faces      Faces            // how whoever leads stands to those who follow
+	OnMat      OnMat            // and where on the mat
 	Timed      []TimedWord      // said at their times while it is done
 	Told
 	extra map[string]json.RawMessage

@@ -106,7 +106,7 @@ func TestWhereARowGoes(t *testing.T) {
 // What a later version wrote is kept as it was meant; a number beyond what is kept is refused with its place.
 func TestKeysOfALaterVersion(t *testing.T) {
 	doc := func(v string) []byte {
-		return []byte(`{"format":"wavekine.session/1.3","title":"T","sections":[],"mood":` + v + `}`)
+		return []byte(`{"format":"wavekine.session/1.4","title":"T","sections":[],"mood":` + v + `}`)
 	}
 	for v, want := range map[string]string{`1e2`: `100`, `-0`: `0`, `0.5`: `0.5`, `[1,{"a":1.50}]`: `[1,{"a":1.5}]`, `"x"`: `"x"`, `null`: `null`} {
 		s, err := ReadSession(doc(v), movement.Shipped())

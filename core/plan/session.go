@@ -18,6 +18,9 @@ const SessionFormat = "wavekine.session/1"
 // ranges, speeds and holds in every repetition. A session is written in the lowest version that has its words.
 const SessionFormatSaid = "wavekine.session/1.1"
 
+// SessionFormatLed is that of a session with words of how it is led: opening and closing, which way the teacher faces and where on the mat.
+const SessionFormatLed = "wavekine.session/1.3"
+
 // Session is a class: sections of blocks of rows, with a promised length and a style.
 type Session struct {
 	Format   string
@@ -30,6 +33,9 @@ type Session struct {
 	Style    Style
 	Audience movement.Audience
 	Note     string
+	Opening  string  // what is said before the first movement; empty: as it is written from the plan
+	Closing  string  // and after the last
+	Whole    bool    // the length asked for is that of the whole class, with opening and closing; else of what is moved
 	Aside    []Aside // findings set aside
 	Sections []Section
 	saidPace bool

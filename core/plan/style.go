@@ -28,6 +28,7 @@ type Style struct {
 	Peak      PeakWay
 	Seen      SeenWay
 	Paced     PacedWay
+	Offered   OfferedWay
 	Countdown int // the last so many are counted down aloud; 0: counted up to the end
 	extra     map[string]json.RawMessage
 	said      bool
@@ -48,6 +49,8 @@ type (
 	PeakWay   uint8 // whether something follows the hardest part, or it is the finisher
 	PacedWay  uint8 // what sets the time of a repetition
 	SeenWay   uint8 // whether people are in the room or look through a camera
+
+	OfferedWay uint8 // when easier and harder options are said
 )
 
 // The answers to each question; the first is the product's own.
@@ -123,6 +126,12 @@ const (
 	SeenByCamera
 )
 
+const (
+	OfferedFirst       OfferedWay = iota + 1 // both, before it begins
+	OfferedOnTheClimb                        // the harder one when it goes well, the easier one before that
+	OfferedWhenTooMuch                       // the easier one when it gets hard
+)
+
 // question is one question of the schools: its key in documents and forms, its words, and where its answer stands.
 type question struct {
 	key   string
@@ -148,6 +157,7 @@ var questions = []question{
 	asks("symmetry", func(st *Style) *Symmetry { return &st.Symmetry }, "same", "more on the tighter side"),
 	asks("peak", func(st *Style) *PeakWay { return &st.Peak }, "before the end", "a finisher"),
 	asks("paced", func(st *Style) *PacedWay { return &st.Paced }, "by count", "a breath each", "half a breath each"),
+	asks("offered", func(st *Style) *OfferedWay { return &st.Offered }, "first", "on the climb", "when it is too much"),
 	asks("seen", func(st *Style) *SeenWay { return &st.Seen }, "in a room", "by a camera"),
 }
 

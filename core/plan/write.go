@@ -36,8 +36,11 @@ func (s *Session) MarshalJSON() ([]byte, error) {
 		Style    *Style   `json:"style,omitempty"`
 		Audience string   `json:"audience,omitempty"`
 		Note     string   `json:"note,omitempty"`
+		Opening  string   `json:"opening,omitempty"`
+		Closing  string   `json:"closing,omitempty"`
+		Counts   string   `json:"counts,omitempty"`
 		Aside    []Aside  `json:"aside,omitempty"`
-	}{Format: s.Format, Title: s.Title, Focus: s.Focus, Audience: s.Audience.String(), Note: s.Note, Aside: s.Aside}
+	}{Format: s.Format, Title: s.Title, Focus: s.Focus, Audience: s.Audience.String(), Note: s.Note, Opening: s.Opening, Closing: s.Closing, Aside: s.Aside}
 	if out.Format == "" {
 		out.Format = SessionFormat
 	}
@@ -46,6 +49,12 @@ func (s *Session) MarshalJSON() ([]byte, error) {
 	}
 	if (out.Format == SessionFormat || out.Format == SessionFormatSaid) && s.builtWords() {
 		out.Format = SessionFormatBuilt
+	}
+	if (out.Format == SessionFormat || out.Format == SessionFormatSaid || out.Format == SessionFormatBuilt) && s.ledWords() {
+		out.Format = SessionFormatLed
+	}
+	if s.Whole {
+		out.Counts = "whole"
 	}
 	if s.Target > 0 {
 		out.Target = clockText(s.Target)
@@ -91,11 +100,12 @@ func (st *Style) MarshalJSON() ([]byte, error) {
 		Peak     string `json:"peak,omitempty"`
 		Paced    string `json:"paced,omitempty"`
 		Seen     string `json:"seen,omitempty"`
+		Offered  string `json:"offered,omitempty"`
 		Down     int    `json:"countdown,omitempty"`
 	}{Switches: st.Switches, Down: st.Countdown}
 	into := map[string]*string{
 		"first_side": &out.First, "pelvis": &out.Pelvis, "breath": &out.Breath, "order": &out.Order, "sides": &out.Sides, "sets": &out.Sets, "count": &out.Count,
-		"warm_up": &out.WarmUp, "symmetry": &out.Symmetry, "peak": &out.Peak, "paced": &out.Paced, "seen": &out.Seen,
+		"warm_up": &out.WarmUp, "symmetry": &out.Symmetry, "peak": &out.Peak, "paced": &out.Paced, "seen": &out.Seen, "offered": &out.Offered,
 	}
 	for _, q := range questions {
 		if q.get(st) > 0 {
@@ -320,6 +330,8 @@ func (r Row) MarshalJSON() ([]byte, error) {
 		ByRound  []change         `json:"by_round,omitempty"`
 		Ends     movement.Posture `json:"ends,omitzero"`
 		Style    *Style           `json:"style,omitempty"`
+		Faces    string           `json:"faces,omitempty"`
+		OnMat    string           `json:"on_mat,omitempty"`
 		Locked   bool             `json:"locked,omitempty"`
 		Note     string           `json:"note,omitempty"`
 		tells
@@ -328,7 +340,7 @@ func (r Row) MarshalJSON() ([]byte, error) {
 		Words   []timed `json:"words,omitempty"`
 	}{
 		Movement: r.Movement, Level: r.Level, Dose: r.Dose.String(), Sides: r.Sides.String(), Other: r.OtherSide, Once: onceNames[r.Once], Right: r.Right, Left: r.Left, Ends: r.Ends,
-		Style: partStyle(&r.Style), Locked: r.Locked, Note: r.Note, tells: r.Told.tells(), Options: offered(r.Options, r.Choices), Demo: r.Demo,
+		Style: partStyle(&r.Style), Faces: r.Faces.String(), OnMat: r.OnMat.String(), Locked: r.Locked, Note: r.Note, tells: r.Told.tells(), Options: offered(r.Options, r.Choices), Demo: r.Demo,
 	}
 	if len(r.PartLevels) > 0 {
 		out.Level, out.Dose = 0, ""

@@ -145,12 +145,12 @@ type Lands struct {
 // Count is how many repetitions or breaths are counted in the step then.
 func (l *Lands) Count() int { return l.Reps + l.Breaths }
 
-// same tells whether two events say the same.
+// same tells whether two events say the same. Who was corrected is left aside: they may have asked to be forgotten meanwhile.
 func (e Event) same(o Event) bool {
 	if !slices.Equal(e.Lands, o.Lands) {
 		return false
 	}
-	return e.At == o.At && e.Does == o.Does && e.Step == o.Step && e.Hand == o.Hand && e.Level == o.Level && e.Row == o.Row && e.Text == o.Text && e.Who == o.Who && e.Early == o.Early
+	return e.At == o.At && e.Does == o.Does && e.Step == o.Step && e.Hand == o.Hand && e.Level == o.Level && e.Row == o.Row && e.Text == o.Text && e.Early == o.Early
 }
 
 // Remembered tells whether nothing is known of the run but how long it took.

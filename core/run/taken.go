@@ -302,6 +302,30 @@ func (r *Run) Landings() (out []Event) {
 	return out
 }
 
+// Corrected is that somebody was corrected, in which movement, and the fault.
+type Corrected struct {
+	Who, Movement, Fault string
+	At                   clock.Span
+}
+
+// Corrections are what was corrected, in the order in which it was. A row that the class has not is corrected in nothing.
+func (r *Run) Corrections() (out []Corrected) {
+	for _, e := range r.Events {
+		if e.Does != Correction {
+			continue
+		}
+		c := Corrected{Who: e.Who, Fault: e.Text, At: e.At}
+		for i := range r.Steps {
+			if s := &r.Steps[i]; s.Row == e.Row && s.Movement != "" {
+				c.Movement = s.Movement
+				break
+			}
+		}
+		out = append(out, c)
+	}
+	return out
+}
+
 // Remark is the note about the whole class.
 func (r *Run) Remark() (text string) {
 	for _, e := range r.Events {

@@ -1,5 +1,10 @@
 package timeline
 
+import (
+	"wavekine/core/movement"
+	"wavekine/core/plan"
+)
+
 // Facing is how whoever leads stands to those who follow.
 type Facing uint8
 
@@ -9,6 +14,17 @@ const (
 	Away                 // with the back to them
 	Across               // seen from the side
 )
+
+// FacingOf is how whoever leads stands to those who follow in a row.
+func FacingOf(r *plan.Row, p movement.Posture) Facing {
+	switch r.FacesIn(p) {
+	case plan.FacesSide:
+		return Across
+	case plan.FacesAway:
+		return Away
+	}
+	return Front
+}
 
 // Told is a side as it is told, done and seen.
 type Told struct {

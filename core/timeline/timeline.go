@@ -285,6 +285,7 @@ type builder struct {
 	flowing     bool // within a flow
 	opened      bool // the opening has been given its time
 	inStretches bool // the row before was a stretch said as a time
+	faces       plan.Faces
 }
 
 // taught sets how the row, or with a row of 0 the block, of a place is taught.
@@ -800,13 +801,24 @@ func (b *builder) enter(l *line, level int, side Side, slot bool, how int) (into
 		n += b.pace.talk.Opening
 		b.opened = true
 	}
-	b.step(Step{S: n, Kind: Setup, Row: l.path, Move: m, Level: level, Side: side, Posture: m.Posture, Says: m.Setup})
+	says := m.Setup
+	if faces := l.row.FacesIn(m.Posture); l.row.Faces > 0 && b.faces > 0 && faces != b.faces && !slot { // turning round, where it is said to be done
+		n += turnRound
+		says = strings.TrimSpace(turnWords[faces] + " " + says)
+	}
+	b.faces = l.row.FacesIn(m.Posture)
+	b.step(Step{S: n, Kind: Setup, Row: l.path, Move: m, Level: level, Side: side, Posture: m.Posture, Says: says})
 	into += n
 	if !slot {
 		return 0
 	}
 	return into
 }
+
+// turnRound is how long whoever leads takes to turn round to another side of those who follow; judgement.
+const turnRound = 4 * clock.Second
+
+var turnWords = map[plan.Faces]string{plan.FacesThem: "Turn to face them.", plan.FacesSide: "Turn to be seen from the side.", plan.FacesAway: "Turn your back to them."}
 
 func turnOver(p movement.Posture) movement.Way {
 	via := "roll over through the back"

@@ -73,6 +73,7 @@ type houseView struct {
 	Templates  []store.Template
 	Wording    []wordingView
 	Missed     string
+	Praise     string
 	PostOff    bool
 	Holidays   group.Holidays
 	Past       []store.HouseRevision
@@ -89,7 +90,7 @@ func showHouse(a *kit.Kit, c *gin.Context) { houseWith(a, c, http.StatusOK, nil)
 // houseWith shows the page, with a link that was made just now.
 func houseWith(a *kit.Kit, c *gin.Context, status int, made *madeLink) {
 	w := kit.Who(c)
-	v := houseView{Name: w.Studio.Name, Zone: w.Studio.Zone, Rev: w.Studio.Rev, Style: kit.StyleViews(w.House.Style), Aside: w.House.Aside, Missed: w.House.Missed, PostOff: w.House.PostOff}
+	v := houseView{Name: w.Studio.Name, Zone: w.Studio.Zone, Rev: w.Studio.Rev, Style: kit.StyleViews(w.House.Style), Aside: w.House.Aside, Missed: w.House.Missed, Praise: strings.Join(w.House.Praise, "\n"), PostOff: w.House.PostOff}
 	for _, l := range review.AllLimits() {
 		v.Limits = append(v.Limits, limitView{
 			l.Key, l.Name, l.Unit, l.Source, number(w.House.Limits.Of(l)), number(l.Default), number(l.Least), number(l.Most), w.House.Limits.Changed(l),
@@ -121,7 +122,7 @@ func houseWith(a *kit.Kit, c *gin.Context, status int, made *madeLink) {
 
 // settings are what the form of the page holds, by the names of its fields.
 func settings(st *store.Studio, h *kit.House) map[string]string {
-	m := map[string]string{"name": st.Name, "zone": st.Zone, "missed": h.Missed, "post": map[bool]string{true: "off", false: "on"}[h.PostOff]}
+	m := map[string]string{"name": st.Name, "zone": st.Zone, "missed": h.Missed, "praise": strings.Join(h.Praise, "\n"), "post": map[bool]string{true: "off", false: "on"}[h.PostOff]}
 	for _, l := range review.AllLimits() {
 		m[l.Key] = number(h.Limits.Of(l))
 	}
@@ -201,10 +202,37 @@ func put(st *store.Studio, h *kit.House, m map[string]string) error {
 	}
 	h.Wording = h.Wording.Own()
 	h.PostOff, h.Missed = m["post"] == "off", m["missed"]
+	var err error
+	if h.Praise, err = praise(m["praise"]); err != nil {
+		return err
+	}
 	if h.Missed != "" && !slices.Contains(progress.Kinds(), progress.Kind(h.Missed)) {
 		return kit.ErrUnknown
 	}
 	return nil
+}
+
+// Limits of what is said with the last repetitions; judgement: it is said in a breath.
+const (
+	mostPraise = 30
+	longPraise = 80
+)
+
+// praise reads the lines that are said with the last repetitions.
+func praise(text string) (out []string, err error) {
+	for _, l := range strings.Split(strings.ReplaceAll(text, "\r\n", "\n"), "\n") {
+		if l = strings.TrimSpace(l); l == "" {
+			continue
+		}
+		if len([]rune(l)) > longPraise {
+			return nil, fmt.Errorf("encouragement: %q: at most %d characters a line", plan.Clip(l, 40), longPraise)
+		}
+		out = append(out, l)
+	}
+	if len(out) > mostPraise {
+		return nil, fmt.Errorf("encouragement: at most %d lines", mostPraise)
+	}
+	return out, nil
 }
 
 // called is what a field is called on the page.
@@ -216,6 +244,8 @@ func called(key string) string {
 		return "Time zone"
 	case "missed":
 		return "Who missed days"
+	case "praise":
+		return "Encouragement"
 	case "post":
 		return "Letters to movers"
 	}

@@ -29,6 +29,7 @@ type Class struct {
 	Findings []review.Finding
 	Aside    []review.Finding // set aside, for this session or the house
 	Lib      *movement.Library
+	Known    timeline.Known // what whoever comes has met before, where TL counts on it
 }
 
 // read reads a stored session; an *unreadableError where that cannot be done.

@@ -119,8 +119,71 @@ func (a *Kit) Knowing(c *gin.Context, cl *Class) (*timeline.Timeline, error) {
 		known.Meet(was.Plan, a.Lib)
 	}
 	tl, err := timeline.BuildKnown(cl.Plan, a.Lib, known)
+	cl.Known = known
 	if err != nil || cl.TL != nil && tl.Total == cl.TL.Total {
 		return nil, err
 	}
 	return tl, nil
+}
+
+// SeriesDay finds the series on a day of which a class stands, and which day: its own, or where it is a kept session the one that has it, today if it is on today. No
+// series where there is none.
+func (a *Kit) SeriesDay(c *gin.Context, cl *Class) (d store.Document, s *plan.Series, day int, err error) {
+	if cl.Day > 0 {
+		return cl.Doc, cl.Series, cl.Day, nil
+	}
+	ds, err := a.Store.Series.List(c.Request.Context(), Who(c).Studio.ID)
+	if err != nil {
+		return d, nil, 0, err
+	}
+	today := a.Now(c).Format(time.DateOnly)
+	for _, x := range ds {
+		sr, err := a.SeriesOf(x)
+		if err != nil {
+			continue // its own page says so
+		}
+		for i := range sr.Days {
+			if sr.Days[i].Ref != cl.ID {
+				continue
+			}
+			if on := sr.Date(i).Format(time.DateOnly) == today; s == nil || on {
+				d, s, day = x, sr, i+1
+				if on {
+					return d, s, day, nil
+				}
+			}
+		}
+	}
+	return d, s, day, nil
+}
+
+// PeopleOf lists who is on the list of a class: the people of the groups that do its series, else everybody the studio keeps.
+func (a *Kit) PeopleOf(c *gin.Context, cl *Class) ([]store.Mover, error) {
+	ctx, studio := c.Request.Context(), Who(c).Studio.ID
+	d, s, _, err := a.SeriesDay(c, cl)
+	if err != nil {
+		return nil, err
+	}
+	if s != nil {
+		gs, err := a.Store.GroupsOf(ctx, studio, d.ID)
+		if err != nil {
+			return nil, err
+		}
+		var on []store.Mover
+		for _, g := range gs {
+			ms, err := a.Store.GroupMovers(ctx, studio, g.ID)
+			if err != nil {
+				return nil, err
+			}
+			for _, m := range ms {
+				if !slices.ContainsFunc(on, func(o store.Mover) bool { return o.ID == m.ID }) {
+					on = append(on, m)
+				}
+			}
+		}
+		if len(on) > 0 {
+			return on, nil
+		}
+	}
+	return a.Store.Movers(ctx, studio)
 }

@@ -23,8 +23,9 @@ type House struct {
 	Wording  export.Wording `json:"-"` // how series are announced, where that is not as usual
 	Holidays group.Holidays `json:"-"` // days without classes
 
-	PostOff bool   `json:"-"` // no letter is sent
-	Missed  string `json:"-"` // what is done about days that somebody missed; empty: they choose
+	Praise  []string `json:"-"` // said with the last repetitions, in lead and in the player; none: the product's own
+	PostOff bool     `json:"-"` // no letter is sent
+	Missed  string   `json:"-"` // what is done about days that somebody missed; empty: they choose
 }
 
 // MarshalJSON writes the settings as they are stored.
@@ -42,7 +43,8 @@ func (h House) MarshalJSON() ([]byte, error) {
 		Holidays group.Holidays  `json:"holidays,omitempty"`
 		PostOff  bool            `json:"post_off,omitempty"`
 		Missed   string          `json:"missed,omitempty"`
-	}{h.Limits, &h.Style, h.Aside, wording, h.Holidays, h.PostOff, h.Missed})
+		Praise   []string        `json:"praise,omitempty"`
+	}{h.Limits, &h.Style, h.Aside, wording, h.Holidays, h.PostOff, h.Missed, h.Praise})
 }
 
 // ReadHouse reads a studio's settings; what is not set has its default.
@@ -58,13 +60,14 @@ func ReadHouse(text []byte) House {
 		Holidays json.RawMessage `json:"holidays"`
 		PostOff  bool            `json:"post_off"`
 		Missed   string          `json:"missed"`
+		Praise   []string        `json:"praise"`
 	}
 	_ = json.Unmarshal(text, &h) // written by ChangeHouse only
 	_ = json.Unmarshal(text, &more)
 	if st, err := plan.ReadStyle(more.Style); err == nil {
 		h.Style = st
 	}
-	h.PostOff, h.Missed = more.PostOff, more.Missed
+	h.PostOff, h.Missed, h.Praise = more.PostOff, more.Missed, more.Praise
 	for _, a := range more.Aside {
 		h.Aside = append(h.Aside, plan.Aside{Rule: a.Rule, Reason: a.Reason, Amount: a.Amount})
 	}

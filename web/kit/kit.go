@@ -60,6 +60,7 @@ type Kit struct {
 	versions *lru.Cache[versionKey, *adapt.Version]
 	sums     *lru.Cache[*adapt.Version, *progress.Summary] // of the versions
 	Post     *post.Office                                  // nil: no letters are written
+	Stopping chan struct{}                                 // closed when the program stops: what is written little by little ends
 	Opt      Options
 }
 
@@ -67,6 +68,7 @@ type Kit struct {
 type Screen struct {
 	Files  fs.FS                   // its templates (*.html, by their names) and scripts (*.js, served under js/)
 	Open   func(*Kit, gin.IRoutes) // for anybody
+	Free   func(*Kit, gin.IRoutes) // for anybody, without a session and not compressed: what is written little by little
 	Routes func(*Kit, gin.IRoutes) // for those who have signed in
 	Funcs  func(*Kit) template.FuncMap
 }
@@ -77,7 +79,7 @@ func New(st *store.Store, opt Options, static fs.FS, screens []Screen) (*Kit, er
 		opt.Now = time.Now
 	}
 	a := &Kit{
-		Store: st, Lib: movement.Shipped(), Figures: newFigures(), plans: NewCache[planKey, keptPlan](plansKept), Opt: opt, Post: opt.Post,
+		Store: st, Lib: movement.Shipped(), Figures: newFigures(), plans: NewCache[planKey, keptPlan](plansKept), Opt: opt, Post: opt.Post, Stopping: make(chan struct{}),
 		courses: NewCache[courseKey, *laidOut](coursesKept), versions: NewCache[versionKey, *adapt.Version](versionsKept), sums: NewCache[*adapt.Version, *progress.Summary](versionsKept),
 		libs: NewCache[string, studioLibrary](maxLibraries), people: expirable.NewLRU[string, peopleContext](maxLibraries, nil, contextFor), bufs: &sync.Pool{New: func() any { return new(bytes.Buffer) }},
 	}

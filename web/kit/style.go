@@ -19,6 +19,7 @@ var styleNames = []struct{ key, asks string }{
 	{"peak", "the hardest part comes"},
 	{"paced", "a repetition is timed"},
 	{"seen", "the class is seen"},
+	{"offered", "easier and harder are said"},
 	{"countdown", "count down the last"},
 	{"mirrored", "mirrored words"},
 }

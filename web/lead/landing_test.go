@@ -175,7 +175,7 @@ func TestClassesLand(t *testing.T) {
 		browsertest.JS[bool](p, c.js(t))
 		pace, promised := .7+.7*r.Float64(), int64(c.tl.Total)
 		got := browsertest.JS[struct {
-			End   float64 `json:"end"`
+			End  float64 `json:"end"`
 			Last *struct {
 				Exists bool    `json:"exists"`
 				Off    float64 `json:"off"`

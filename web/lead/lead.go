@@ -3,6 +3,7 @@ package lead
 import (
 	"embed"
 	"errors"
+	"html/template"
 	"io"
 	"net/http"
 	"strings"
@@ -10,10 +11,14 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"wavekine/core/adapt"
+	"wavekine/core/clock"
 	"wavekine/core/lead"
+	"wavekine/core/pace"
 	"wavekine/core/plan"
+	"wavekine/core/review"
 	"wavekine/core/run"
 	"wavekine/core/strict"
+	"wavekine/draw"
 	"wavekine/store"
 	"wavekine/web/kit"
 )
@@ -27,6 +32,7 @@ var Screen = kit.Screen{
 	Routes: func(a *kit.Kit, in gin.IRoutes) {
 		in.GET("/sessions/:id/lead", a.With(showLead))
 		in.POST("/runs", a.With(saveRun))
+		in.POST("/lead/breath", a.With(turnBreath))
 	},
 }
 
@@ -46,10 +52,31 @@ type leadData struct {
 	Mirrored bool       `json:"mirrored"`
 	Rows     int        `json:"rows"`
 	Down     int        `json:"down"` // the last so many are counted down
+	BPM      float64    `json:"bpm,omitempty"`
+	Offered  string     `json:"offered"` // when easier and harder options are said
+	Praise   []string   `json:"praise"`
 	Steps    []leadStep `json:"steps"`
 	Tracks   []track    `json:"tracks,omitempty"` // ways beside the plan, where it is led for a mixed room
 	Run      *run.Run   `json:"run"`              // as it begins: the player adds its name, when it began and what happened
+	Rehearse bool       `json:"rehearse,omitempty"`
+
+	Landings  *lead.Landings      `json:"landings"`
+	Corrected map[string][]string `json:"corrected,omitempty"` // what people on the list were corrected in, by row
+
+	Opening lead.Talk     `json:"-"`
+	Closing lead.Talk     `json:"-"`
+	Wave    template.HTML `json:"-"`
+	People  []person      `json:"-"`
 }
+
+// person is somebody on the list.
+type person struct{ ID, Name string }
+
+// Seconds is how long the class is planned to be.
+func (d leadData) Seconds() int64 { return d.Total / 1000 }
+
+// Speeds are how many times as fast as it is a class can be rehearsed.
+func (d leadData) Speeds() []int { return []int{1, 2, 5, 10, 20} }
 
 // track is a way beside the plan, kept in step row by row.
 type track struct {
@@ -86,8 +113,18 @@ func tracksOf(a *kit.Kit, c *gin.Context, cl *kit.Class) (out []track, err error
 	return out, nil
 }
 
-func dataOf(a *kit.Kit, cl *kit.Class, teacher string) (leadData, error) {
+// promisedOf is the length of what is moved that was asked for: where the whole class was meant, without what is said at its ends. 0 where none was.
+func promisedOf(cl *kit.Class, opening, closing lead.Talk) clock.Span {
+	if cl.Plan.Target > 0 && cl.Plan.Whole {
+		return max(clock.Minute, cl.Plan.Target-opening.S-closing.S)
+	}
+	return cl.Plan.Target
+}
+
+func dataOf(a *kit.Kit, c *gin.Context, cl *kit.Class) (leadData, error) {
+	w := kit.Who(c)
 	d := leadData{
+		BPM: cl.Plan.BPM, Offered: cl.Plan.Style.Answer("offered"), Praise: w.House.Praise,
 		ID: cl.ID, Rev: cl.Doc.Rev, Title: cl.Plan.Title, Promised: int64(cl.Plan.Target), Total: int64(cl.TL.Total),
 		Mirrored: cl.Plan.Style.Mirror != plan.NotMirrored, Rows: cl.Plan.Rows(), Down: cl.Plan.Style.Countdown, Steps: make([]leadStep, 0, len(cl.TL.Steps)),
 	}
@@ -105,9 +142,53 @@ func dataOf(a *kit.Kit, cl *kit.Class, teacher string) (leadData, error) {
 		}
 		d.Steps = append(d.Steps, st)
 	}
-	var err error
-	d.Run, err = a.Planned(cl, teacher)
-	return d, err
+	if len(d.Praise) == 0 {
+		d.Praise = lead.Praise()
+	}
+	f, err := frameOf(a, c, cl)
+	if err != nil {
+		return d, err
+	}
+	d.Opening, d.Closing = lead.OpeningOf(f), lead.ClosingOf(f)
+	d.Promised = int64(promisedOf(cl, d.Opening, d.Closing))
+	d.Wave = template.HTML(strings.Replace(string(draw.SmallWave(cl.TL, 1232, 56, cl.Plan.Title+": "+draw.WaveWords(cl.TL))), "<svg ", `<svg preserveAspectRatio="none" `, 1)) // as wide as the screen: time is the width
+	if d.Run, err = a.Planned(cl, w.Teacher.ID); err != nil {
+		return d, err
+	}
+	table, err := review.LandsOf(kit.Bounded(c), cl.Plan, cl.TL, a.Lib, w.House.Limits, cl.Known)
+	if err != nil {
+		return d, err
+	}
+	d.Landings = lead.LandingsOf(table, review.LandWithin(w.House.Limits))
+	if err := d.people(a, c, cl); err != nil {
+		return d, err
+	}
+	return d, nil
+}
+
+// people puts in who is on the list, and what they were corrected in.
+func (d *leadData) people(a *kit.Kit, c *gin.Context, cl *kit.Class) error {
+	on, err := a.PeopleOf(c, cl)
+	if err != nil {
+		return err
+	}
+	for _, m := range on {
+		d.People = append(d.People, person{m.ID, m.Name})
+	}
+	by, err := correctionsOf(a, c, cl)
+	if err != nil {
+		return err
+	}
+	for i := range d.Run.Steps {
+		s := &d.Run.Steps[i]
+		if says := by[s.Movement]; len(says) > 0 {
+			if d.Corrected == nil {
+				d.Corrected = map[string][]string{}
+			}
+			d.Corrected[s.Row.String()] = says
+		}
+	}
+	return nil
 }
 
 func showLead(a *kit.Kit, c *gin.Context) {
@@ -140,18 +221,43 @@ func showLead(a *kit.Kit, c *gin.Context) {
 		a.Problem(c, http.StatusUnprocessableEntity, "There is nothing to lead yet: add a movement to this session first.")
 		return
 	}
-	d, err := dataOf(a, cl, kit.Who(c).Teacher.ID)
+	d, err := dataOf(a, c, cl)
 	if err != nil {
 		a.Fail(c, err)
 		return
 	}
+	d.Rehearse = c.Query("rehearse") != ""
 	if c.Query("tracks") != "" {
 		if d.Tracks, err = tracksOf(a, c, cl); err != nil {
 			a.Fail(c, err)
 			return
 		}
 	}
-	a.Render(c, http.StatusOK, "lead", "layout", kit.Page{Title: "Lead " + cl.Plan.Title, Who: kit.Who(c), Theme: "studio", Nav: "none", Scripts: []string{"js/player.js", "js/lead.js"}, Data: d})
+	a.Render(c, http.StatusOK, "lead", "layout", kit.Page{Title: "Lead " + cl.Plan.Title, Who: kit.Who(c), Theme: "studio", Nav: "none", Scripts: []string{"js/player.js", "js/view.js", "js/land.js", "js/sound.js", "js/lead.js"}, Data: d})
+}
+
+// turnBreath turns the breath of a movement round for the teacher who asks, or back, for good.
+func turnBreath(a *kit.Kit, c *gin.Context) {
+	m, ok := a.Lib.Get(c.PostForm("movement"))
+	if !ok {
+		c.AbortWithStatusJSON(http.StatusNotFound, gin.H{"error": "this movement is not there"})
+		return
+	}
+	slug := m.Slug
+	if m.Base != "" {
+		slug = m.Base
+	}
+	turned := !a.Lib.Pace().Turned[slug]
+	p := store.TeacherPace{Slug: pace.TurnedKey + slug, Since: a.Now(c).UTC()}
+	if turned {
+		p.Pace = 1
+	}
+	w := kit.Who(c)
+	if err := a.Store.SavePaces(c.Request.Context(), w.Studio.ID, w.Teacher.ID, p); err != nil {
+		a.Fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, gin.H{"turned": turned})
 }
 
 // runWords says for a teacher what of a run could not be read.

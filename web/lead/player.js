@@ -151,6 +151,16 @@
         tell('went back');
         begin(i);
       },
+      // jump goes to a step, as who takes over a class does.
+      jump: function (i) { if (cur && !ended && i >= 0 && i < steps.length) { tell('moved on'); begin(i); } },
+      // seek is for rehearsing alone: the class as it is planned at a moment. Nothing is told of it.
+      seek: function (i, into) {
+        var was = running, at0 = steps[i].at || 0;
+        events = []; landed = {}; spent = { taken: 0, planned: 0 }; paused = 0; pausedAt = -1; prev = null; ended = false; cause = 'clock'; tempo = {};
+        started = now() - at0 - into;
+        apply({ at: 0, does: 'began' }); apply({ at: at0, does: working(steps[i]) ? 'work' : 'set-up', step: i });
+        if (!was) apply({ at: at0 + into, does: 'paused' });
+      },
       // rep counts one by hand.
       rep: function () {
         if (!cur || !running || !counted(cur.i)) return;

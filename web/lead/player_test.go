@@ -169,7 +169,7 @@ func TestLeadingAgainIsAnotherRun(t *testing.T) {
 		webtest.Run1(p, `dispatchEvent(new PageTransitionEvent('pagehide'))`)
 		p.Do(cdp.Reload())
 		p.Until(`document.querySelector('#l-pause') && document.querySelectorAll('#l-fig path').length > 3 && !document.querySelector('#lead').hidden`)
-		assert.Contains(t, p.Text("#l-pause"), "Start", "nothing is resumed that was finished")
+		assert.Contains(t, browsertest.JS[string](p, `document.querySelector('#l-pause').textContent`), "Start", "nothing is resumed that was finished")
 		assert.Equal(t, before+i+1, count(t, st))
 	}
 }
@@ -323,7 +323,7 @@ func TestAnotherTeacherOnTheSameBrowser(t *testing.T) {
 	// He leads the same session: his own class, not hers gone on.
 	p.Go(base + "/sessions/short/lead")
 	p.Until(`window.wavekineLead && document.querySelectorAll('#l-fig path').length > 3`)
-	assert.Contains(t, p.Text("#l-pause"), "Start")
+	assert.Contains(t, browsertest.JS[string](p, `document.querySelector('#l-pause').textContent`), "Start")
 	webtest.Run1(p, fast)
 	p.Keys(" ")
 	webtest.Run1(p, `pass(400)`)
@@ -418,7 +418,7 @@ const randomJS = `(() => {
 		if (n(2)) p.end();
 		const q = wavekinePlayer(steps, () => t, () => {});
 		q.replay(p.events(), p.started);
-		return { steps: steps, events: p.events(), gone: p.gone(), i: p.i, done: p.done(), target: p.target(), counted: p.counted(p.step), again: [q.gone() === p.gone(), q.i === p.i, q.done() === p.done(), q.running === p.running, q.paused === p.paused], ended: p.ended };
+		return { steps: steps, events: p.events(), gone: p.gone(), i: p.i, done: p.done(), target: p.target(), counted: p.counted(p.i), again: [q.gone() === p.gone(), q.i === p.i, q.done() === p.done(), q.running === p.running, q.paused === p.paused], ended: p.ended };
 	});
 })()`
 
