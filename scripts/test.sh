@@ -3,7 +3,7 @@
 set -euo pipefail
 cd "$(dirname "$0")/.."
 ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 || scripts/packages.sh postgresql
-scripts/packages.sh chromium fonts-liberation poppler-utils python3 python3-icalendar python3-jsonschema glpk-utils
+scripts/packages.sh chromium fonts-liberation poppler-utils python3 python3-icalendar python3-jsonschema python3-webvtt ffmpeg glpk-utils
 WAVEKINE_DATA=/tmp/wavekine-test.$$; export WAVEKINE_DATA PG_FAST=1 PG_CREATEDB=1
 unset WAVEKINE_PG_PORT
 trap 'scripts/pg.sh destroy' EXIT

@@ -236,7 +236,7 @@ func (s *Store) Run(ctx context.Context, studio, id string) (r Run, err error) {
 // LedBy gives the documents of a teacher's finished runs, the newest first.
 func (s *Store) LedBy(ctx context.Context, studio, teacher string, limit int) (docs [][]byte, err error) {
 	err = s.DB.SelectContext(ctx, &docs, `
-		SELECT doc FROM runs WHERE studio_id = $1 AND teacher_id = $2 AND finished AND doc IS NOT NULL
+		SELECT doc FROM runs WHERE studio_id = $1 AND ($2 = '' OR teacher_id = $2) AND finished AND doc IS NOT NULL
 		ORDER BY started_at DESC, run_id LIMIT $3`, studio, teacher, limit)
 	return docs, err
 }

@@ -38,6 +38,8 @@ func verbs() []verb {
 type options struct {
 	as, to, from, who string
 	day               int
+	run               string  // a file
+	offset, film      float64 // seconds
 	watch             string
 	level             int
 	movers, days      int

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"os"
+	"path/filepath"
 	"os/exec"
 	"strings"
 	"testing"
@@ -136,7 +137,7 @@ func TestVerbsSayWhatIsWrong(t *testing.T) {
 		{`{"format":"wavekine.session/1","title":"x","sections":[{"title":"a","blocks":[{"rule":"straight","rows":[{"movement":"bird-dog","dose":"8 each bananas"}]}]}]}`, `$.sections[0].blocks[0].rows[0].dose: dose: column 3`, []string{"timeline", "-"}},
 		{strings.Repeat(" ", 5<<20), "at most 2 MB are read", []string{"check", "-"}},
 		{`{"format":"wavekine.session/1","title":"x","sections":[]}`, "a session has no date", []string{"export", "--as", "ics", "-"}},
-		{`{"format":"wavekine.session/1","title":"x","sections":[]}`, `expected ics, csv, markdown, text or pdf`, []string{"export", "--as", "exe", "-"}},
+		{`{"format":"wavekine.session/1","title":"x","sections":[]}`, `expected ics, csv, markdown, text, pdf, vtt`, []string{"export", "--as", "exe", "-"}},
 		{`{"format":"wavekine.series/1","title":"x","start":"2026-02-31","days":[]}`, "a date that exists", []string{"export", "--as", "ics", "-"}},
 		{"", `no movement "x"`, []string{"movements", "x"}},
 	} {
@@ -374,5 +375,41 @@ func TestAdaptVerb(t *testing.T) {
 	for args, says := range map[string]string{"left-handed": "is not known as something to watch", "neck": "adapt --level"} {
 		level := map[bool]string{true: "1", false: "99"}[args == "left-handed"]
 		assert.ErrorContains(t, run([]string{"adapt", "--watch", args, "--level", level, "../../demo/sessions/thursday-mat.json"}, nil, &out), says)
+	}
+}
+
+// A film of a class, from the plan and from a run, moved by an offset; what is wrong is said.
+func TestExportOfAFilm(t *testing.T) {
+	for as, want := range map[string]string{"vtt": "WEBVTT\n", "srt": "1\r\n00:00:", "chapters": "WEBVTT\n", "chapter-list": "00:00 ", "ffmetadata": ";FFMETADATA1", "description": "minutes"} {
+		out, err := call(t, "", "export", "--as", as, demoFile)
+		require.NoError(t, err, as)
+		assert.Contains(t, out, want, as)
+	}
+	moved, err := call(t, "", "export", "--as", "chapters", "--offset", "12.5", demoFile)
+	require.NoError(t, err)
+	assert.Contains(t, moved, "Opening")
+	led := `{"format":"wavekine.run/1","id":"0123456789","session":"s","rev":1,"title":"Led","teacher":"m","started":"2026-05-14T08:00:00Z","steps":[{"row":"1.1.1","movement":"squat","name":"Squat","side":"both","kind":"work","s":30,"usual":30,"reps":10}],"events":[{"at":0,"does":"began"},{"at":0,"does":"work","step":0},{"at":41,"does":"ended"}]}`
+	out, err := call(t, led, "export", "--as", "vtt", "-")
+	require.NoError(t, err)
+	assert.Contains(t, out, "Squat\n10 times")
+	file := filepath.Join(t.TempDir(), "run.json")
+	require.NoError(t, os.WriteFile(file, []byte(led), 0o600))
+	out, err = call(t, "", "export", "--as", "srt", "--run", file, "--offset", "2", demoFile)
+	require.NoError(t, err)
+	assert.Contains(t, out, "00:00:02,000 --> ")
+	for _, c := range []struct {
+		args []string
+		says string
+	}{
+		{[]string{"--as", "vtt", "--offset", "-9000", demoFile}, "before the film begins"},
+		{[]string{"--as", "vtt", "--offset", "1e9", demoFile}, "at most a day"},
+		{[]string{"--as", "vtt", "--film", "60", demoFile}, "behind the end of the film"},
+		{[]string{"--as", "vtt", "--run", "nowhere.json", demoFile}, "nowhere.json"},
+		{[]string{"--as", "description", file}, "written from the plan"},
+		{[]string{"--as", "pdf", file}, "of a run expected"},
+		{[]string{"--as", "chapter-list", file}, "three at least"},
+	} {
+		_, err := call(t, "", append([]string{"export"}, c.args...)...)
+		assert.ErrorContains(t, err, c.says)
 	}
 }

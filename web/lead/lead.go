@@ -32,6 +32,8 @@ var Screen = kit.Screen{
 	Routes: func(a *kit.Kit, in gin.IRoutes) {
 		in.GET("/sessions/:id/lead", a.With(showLead))
 		in.POST("/runs", a.With(saveRun))
+		in.GET("/sessions/:id/film", a.With(showFilm))
+		in.GET("/sessions/:id/film/:as", a.With(filmFile))
 		in.POST("/lead/breath", a.With(turnBreath))
 	},
 }

@@ -466,9 +466,11 @@
   }
   function soon() { if (rehearse || soonSet) return; soonSet = true; setTimeout(function () { soonSet = false; tellRoom(); }, 15); }
   function classOf() { return { title: data.title, promised: promised(), down: data.down, steps: steps.map(function (st) { var x = Object.assign({}, st); ['says', 'care', 'check', 'mirrored', 'plain', 'cues', 'breath', 'harder', 'part', 'easyLevel'].forEach(function (k) { delete x[k]; }); return x; }) }; }
+  var nearby = window.BroadcastChannel && !rehearse ? new BroadcastChannel('wavekine.class.' + data.id) : null; // the running script of this class, on this machine
   function tellRoom() {
     if (rehearse || lost) return;
     toldAt = now();
+    if (nearby && player.started) nearby.postMessage({ planned: (steps[player.i].at + Math.min(steps[player.i].s, player.inStep())) / 1000, running: player.running && !done });
     if (!room.code) return;
     var s = snapshot();
     if (room.near) room.near.postMessage({ state: s });

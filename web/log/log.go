@@ -15,6 +15,7 @@ import (
 	"wavekine/core/plan"
 	"wavekine/core/run"
 	"wavekine/core/timeline"
+	"wavekine/draw"
 	"wavekine/store"
 	"wavekine/web/kit"
 )
@@ -27,6 +28,7 @@ var Screen = kit.Screen{
 	Files: files,
 	Routes: func(a *kit.Kit, in gin.IRoutes) {
 		in.GET("/log", a.With(showLog))
+		in.GET("/log-review", a.With(showReview))
 		in.GET("/log/:id", a.With(showRun))
 		in.GET("/log/:id/document", a.With(ledDocument))
 		in.POST("/log", a.With(remember))
@@ -139,7 +141,20 @@ type runPage struct {
 	Rows        []run.RowLed
 	Right, Left clock.Span
 	Events      bool
+	Parts       []run.PartLed
+	Landings    []landing
+	Corrected   []corrected
+	Session     string // its address, where it is still there
 }
+
+// landing is what was changed to land, and when.
+type landing struct {
+	At   clock.Span
+	Says string
+}
+
+// corrected is what somebody was corrected in.
+type corrected struct{ Who, Movement, Fault string }
 
 var spentNames = map[timeline.Kind]string{
 	timeline.Work: "Work", timeline.Hold: "Holds", timeline.Setup: "Setting up", timeline.Position: "Changing position", timeline.Switch: "Changing side", timeline.Rest: "Rest",
@@ -169,6 +184,79 @@ func lines(r store.Run) ([]run.Line, error) {
 	return out, nil
 }
 
+// events puts in what of the events is told one by one.
+func (v *runPage) events(a *kit.Kit, c *gin.Context, r store.Run) error {
+	if err := a.ThereIs(c, r.PlanID); err == nil {
+		v.Session = r.PlanID
+	} else if !errors.Is(err, store.ErrNotFound) {
+		return err
+	}
+	if r.Doc == nil {
+		return nil
+	}
+	doc, err := run.Read(r.Doc)
+	if err != nil {
+		return nil // said above
+	}
+	for _, e := range doc.Landings() {
+		v.Landings = append(v.Landings, landing{e.At, e.Text})
+	}
+	cs := doc.Corrections()
+	if len(cs) == 0 {
+		return nil
+	}
+	ms, err := a.Store.Movers(c.Request.Context(), kit.Who(c).Studio.ID)
+	if err != nil {
+		return err
+	}
+	for _, x := range cs {
+		who := "somebody"
+		for _, m := range ms {
+			if m.ID == x.Who {
+				who = m.Name
+			}
+		}
+		name := x.Movement
+		if m, ok := a.Lib.Get(x.Movement); ok {
+			name = m.Name
+		}
+		v.Corrected = append(v.Corrected, corrected{who, name, x.Fault})
+	}
+	return nil
+}
+
+// reviewed is of how many of the newest classes the review is; judgement: about a year of teaching.
+const reviewed = 200
+
+// reviewPage is what many classes say together.
+type reviewPage struct {
+	run.Many
+	Plot []byte
+	All  bool // of all teachers
+}
+
+func showReview(a *kit.Kit, c *gin.Context) {
+	w := kit.Who(c)
+	teacher := w.Teacher.ID
+	if c.Query("all") != "" {
+		teacher = ""
+	}
+	docs, err := a.Store.LedBy(c.Request.Context(), w.Studio.ID, teacher, reviewed)
+	if err != nil {
+		a.Fail(c, err)
+		return
+	}
+	var runs []*run.Run
+	for _, d := range docs {
+		if r, err := run.Read(d); err == nil { // of a newer version: the others count
+			runs = append(runs, r)
+		}
+	}
+	v := reviewPage{Many: run.Together(runs, a.Now(c)), All: teacher == ""}
+	v.Plot = draw.LedPlot(v.Points, 760, 220)
+	a.Show(c, "log-review", "Review of what was led", "Log", v)
+}
+
 func showRun(a *kit.Kit, c *gin.Context) {
 	r, err := a.Store.Run(c.Request.Context(), kit.Who(c).Studio.ID, c.Param("id"))
 	if err != nil {
@@ -184,7 +272,11 @@ func showRun(a *kit.Kit, c *gin.Context) {
 	for _, x := range run.SpentOf(ls) {
 		v.Spent = append(v.Spent, spent{Spent: x, Name: spentNames[x.Kind]})
 	}
-	v.Rows = run.RowsOf(ls)
+	v.Rows, v.Parts = run.RowsOf(ls), run.PartsOf(ls)
+	if err := v.events(a, c, r); err != nil {
+		a.Fail(c, err)
+		return
+	}
 	for i := range v.Rows {
 		v.Right += v.Rows[i].Right.Taken
 		v.Left += v.Rows[i].Left.Taken
