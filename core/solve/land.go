@@ -256,8 +256,8 @@ func (l *lander) settling(t *LandTable) error {
 	now, step, least := d.Count(), 1, 1
 	switch {
 	case d.Parts[0].Kind == dose.Breaths && now > 0 && st.Breaths == now:
-	case now == 0 && (d.Parts[0].Kind == dose.Hold || d.Parts[0].Kind == dose.Time) && d.Parts[0].Span == st.S && d.Parts[0].Off == 0 && d.Parts[0].Counts == 0:
-		now, step, least = int(st.S), int(settleStep), int(leastSettle)
+	case now == 0 && (d.Parts[0].Kind == dose.Hold || d.Parts[0].Kind == dose.Time) && d.Parts[0].Off == 0 && d.Parts[0].Counts == 0 && !d.Parts[0].EachWay:
+		now, step, least = int(d.Parts[0].Span), int(settleStep), int(leastSettle)
 	default:
 		return nil
 	}
@@ -272,7 +272,7 @@ func (l *lander) settling(t *LandTable) error {
 	}
 	for v := now - step; v >= least; v -= step {
 		is := *st
-		if is.S = clock.Span(v); st.Breaths > 0 {
+		if is.S = st.S - clock.Span(now-v); st.Breaths > 0 { // of a time the way to it may have taken some
 			is.S, is.Breaths = st.S/clock.Span(now)*clock.Span(v), v
 		}
 		if is.S < leastSettle || st.S-is.S > room {

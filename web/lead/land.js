@@ -76,7 +76,7 @@
     function ends() { return player.gone() + player.toCome(); }
     // offer is how to land on a length: {off, words, of, reached, ends}, or nothing where it is near enough or nothing would be better.
     function offer(promised) {
-      var b = begun(player.started ? player.i : -1), end = ends(), off = end - promised, now = taken(), k = player.drift();
+      var b = begun(player.started ? player.i : -1), end = ends(), off = end - promised, now = taken(), k = player.pace();
       if (Math.abs(off) <= table.limit && !(b >= knobs.length - 1 && Math.abs(off) > WITHIN)) return null;
       if (settling(b)) {
         var i = table.settle[0], has = player.seconds(i), is = settle(has - table.settle[1] - off), by = is - has;

@@ -29,6 +29,9 @@ import (
 //go:embed player.js
 var playerJS string
 
+//go:embed sound.js
+var soundJS string
+
 //go:embed land.js
 var landJS string
 
@@ -130,7 +133,7 @@ const simulation = `window.simulate = function (seed, pace, talk, promised, limi
 	const normal = () => Math.sqrt(-2 * Math.log(1 - rnd())) * Math.cos(2 * Math.PI * rnd());
 	let now = 1e12; const player = wavekinePlayer(steps, () => now, () => {}); player.wait = true;
 	const land = wavekineLanding(table, player), truth = k => player.clocked(k) || steps[k].kind === 'rest' ? 1 : pace;
-	let last = null, taken = 0, told = null, slow = 0, asked = 0;
+	let last = null, taken = 0, told = null, slow = [], asked = 0;
 	player.toggle();
 	while (!player.ended) {
 		const i = player.i, st = steps[i];
@@ -141,7 +144,7 @@ const simulation = `window.simulate = function (seed, pace, talk, promised, limi
 			now += dt;
 			player.tick();
 			if (player.ended || player.i !== i) break;
-			const a = performance.now(), o = land.offer(promised); slow = Math.max(slow, performance.now() - a); asked++;
+			const a = performance.now(), o = land.offer(promised); slow.push(performance.now() - a); asked++;
 			if (!o) continue;
 			{ // could this teacher, whose pace we know, land from here on? The last time counts: what comes when nothing can be changed any more cannot be landed
 				const b = land.begun(i); let rest = 0;
@@ -154,7 +157,7 @@ const simulation = `window.simulate = function (seed, pace, talk, promised, limi
 		if (!player.ended && player.i === i && !st.clocked) player.next();
 		else while (!player.ended && player.i === i) { now += 500; player.tick(); }
 	}
-	return { end: player.gone(), last: last, taken: taken, told: told, slow: slow, asked: asked };
+	return { end: player.gone(), last: last, taken: taken, told: told, slow: slow.sort((a, b) => a - b)[Math.floor(slow.length * .99)] || 0, asked: asked };
 }; true`
 
 // In simulated classes with pace drifting from 0.7 to 1.4 and talk at random the class ends within 1 % of its promised minute in 95 % of those for which a
@@ -208,5 +211,5 @@ func TestClassesLand(t *testing.T) {
 	require.Greater(t, exist, n/4)
 	require.GreaterOrEqual(t, float64(toldOf), .95*float64(none))
 	require.Greater(t, before[len(before)/2], 60e3)
-	t.Logf("%d classes: a landing existed to the end for %d, of them %d within 1 %%; none for %d, said in %d, %s before the end in the median; %.1f landings a class; slowest look %.2f ms", n, exist, good, none, toldOf, clock.Span(before[len(before)/2]), float64(took)/float64(n), slow)
+	t.Logf("%d classes: a landing existed to the end for %d, of them %d within 1 %%; none for %d, said in %d, %s before the end in the median; %.1f landings a class; 99 of 100 looks within %.2f ms", n, exist, good, none, toldOf, clock.Span(before[len(before)/2]), float64(took)/float64(n), slow)
 }

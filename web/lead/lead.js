@@ -458,7 +458,7 @@
   }
 
   // ---- the room's screen, and whether the class is led elsewhere
-  var room = { code: '', n: 0, busy: false, again: false, near: null, asked: false }, toldAt = 0, soonSet = false;
+  var room = { code: '', n: 0, busy: false, again: false, near: null, asked: false, away: 0 }, toldAt = 0, soonSet = false;
   function snapshot() {
     var i = player.i, st = steps[i], out = [], lengths = {};
     Object.keys(player.landed).forEach(function (k) { if (player.landed[k].out) out.push(Number(k)); else if (k > i && k < i + 12) lengths[k] = Math.round(player.length(Number(k))); });
@@ -475,10 +475,11 @@
     var s = snapshot();
     if (room.near) room.near.postMessage({ state: s });
     if (room.busy) { room.again = true; return; }
+    if (now() < room.away && !done) return; // nobody answered just now: the next word in a while says all of it
     room.busy = true;
     fetch('/rooms/' + room.code, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ tab: leader(), state: s, ended: done }), keepalive: done }).then(function (r) {
       if (r.status === 200 && !done) elsewhere();
-    }).catch(function () {}).then(function () { room.busy = false; if (room.again) { room.again = false; tellRoom(); } });
+    }).catch(function () { room.away = now() + 5000; room.again = false; }).then(function () { room.busy = false; if (room.again) { room.again = false; tellRoom(); } });
   }
   function endRoom() { tellRoom(); }
   // openRoom tells the server that this class is led here. take: also where it is led elsewhere.

@@ -14,9 +14,11 @@
     var cur = null, prev = null, cause = 'clock', pausedAt = -1, paused = 0, tempo = {}, wait = false;
     var landed = {}; // by step: what is other than planned by now, {s, n, out}
     // How long the steps that were left were, and were to be: those that the clock alone ends say nothing.
-    var spent = { taken: 0, planned: 0 };
-    // A class is as fast as it has been so far, drawn towards its plan as if so much of it had gone as planned; judgement.
-    var DRAWN = 60000, SLOWEST = 2, FASTEST = .5;
+    var spent = { work: [0, 0], way: [0, 0] }; // taken and planned
+    // A class is as fast as it has been so far, its work and the way between apart, drawn towards its plan as if so much of it had gone as planned. What took more than
+    // twice its time was held up by something else, and counts for twice. Judgement.
+    var DRAWN = { work: 60000, way: 90000 }, SLOWEST = 2, FASTEST = .5, HELD_UP = 2;
+    var partOf = function (i) { return working(steps[i]) ? 'work' : 'way'; };
 
     var at = function () { return ended ? events[events.length - 1].at : started ? Math.max(0, Math.round(now() - started)) : 0; };
     var working = function (st) { return st.kind === 'work' || st.kind === 'pulse' || st.kind === 'hold'; };
@@ -67,12 +69,13 @@
     }
     // leave counts what the step that is on took.
     function leave(when) {
-      cur.before = { taken: spent.taken, planned: spent.planned };
+      cur.before = spent;
       if (clocked(cur.i)) return;
-      var took = Math.max(0, when - cur.at - cur.paused), n = countAt(cur.i);
-      spent = { taken: spent.taken + took, planned: spent.planned + secondsAt(cur.i) * (n && cur.more ? Math.max(0, n + cur.more) / n : 1) };
+      var took = Math.max(0, when - cur.at - cur.paused), n = countAt(cur.i), was = secondsAt(cur.i) * (n && cur.more ? Math.max(0, n + cur.more) / n : 1);
+      spent = Object.assign({}, spent);
+      spent[partOf(cur.i)] = [spent[partOf(cur.i)][0] + Math.min(took, HELD_UP * was), spent[partOf(cur.i)][1] + was];
     }
-    function drift() { return Math.min(SLOWEST, Math.max(FASTEST, (spent.taken + DRAWN) / (spent.planned + DRAWN))); }
+    function drift(part) { return Math.min(SLOWEST, Math.max(FASTEST, (spent[part][0] + DRAWN[part]) / (spent[part][1] + DRAWN[part]))); }
     function tell(does, more) {
       var e = Object.assign({ at: at(), does: does }, more || {});
       var last = events[events.length - 1];
@@ -98,14 +101,20 @@
       }
       return Math.max(1000, countAt(i) * perRep(i));
     }
-    // toCome is how long it is, as the class has gone so far, from now to its end; planned tells how much of that would be as planned.
+    // toCome is how long it is, as the class has gone so far, from now to its end.
     function toCome() {
-      var rest = 0, k = drift();
+      var rest = 0, of = { work: drift('work'), way: drift('way') };
       for (var i = p.i; i < steps.length; i = nextOf(i)) {
-        var s = length(i), own = clocked(i) || tempo[steps[i].row + steps[i].kind];
+        var s = length(i), k = of[partOf(i)], own = clocked(i) || tempo[steps[i].row + steps[i].kind];
         if (cur && i === cur.i) rest += Math.max(0, s * (own || each() ? 1 : k) - inStep()); else rest += s * (own ? 1 : k);
       }
       return rest;
+    }
+    // pace is how much slower than planned what is still to come is taken to be.
+    function pace() {
+      var plan = 0, rest = 0, of = { work: drift('work'), way: drift('way') };
+      for (var i = nextOf(p.i); i < steps.length; i = nextOf(i)) { var s = secondsAt(i), own = tempo[steps[i].row + steps[i].kind]; plan += s; rest += clocked(i) ? s : own ? countAt(i) * own : s * of[partOf(i)]; }
+      return plan ? rest / plan : 1;
     }
     function waits(i) { return wait && !clocked(i); }
 
@@ -125,7 +134,7 @@
       get landed() { return landed; },
       get more() { return cur ? cur.more : 0; },
       get counting() { return !!cur && cur.taps.length > 0; },
-      inStep: inStep, length: length, perRep: perRep, target: target, done: done, working: working, counted: counted, clocked: clocked, count: countAt, seconds: secondsAt, out: out, nextOf: nextOf, toCome: toCome, drift: drift,
+      inStep: inStep, length: length, perRep: perRep, target: target, done: done, working: working, counted: counted, clocked: clocked, count: countAt, seconds: secondsAt, out: out, nextOf: nextOf, toCome: toCome, pace: pace,
       // gone is how long the class has taken, without pauses.
       gone: function () { return started ? (pausedAt >= 0 ? pausedAt : at()) - paused : 0; },
       // cueAt is how far into a step a cue comes, at the length it has by now: what of it counts is the cue's own.
@@ -156,7 +165,7 @@
       // seek is for rehearsing alone: the class as it is planned at a moment. Nothing is told of it.
       seek: function (i, into) {
         var was = running, at0 = steps[i].at || 0;
-        events = []; landed = {}; spent = { taken: 0, planned: 0 }; paused = 0; pausedAt = -1; prev = null; ended = false; cause = 'clock'; tempo = {};
+        events = []; landed = {}; spent = { work: [0, 0], way: [0, 0] }; paused = 0; pausedAt = -1; prev = null; ended = false; cause = 'clock'; tempo = {};
         started = now() - at0 - into;
         apply({ at: 0, does: 'began' }); apply({ at: at0, does: working(steps[i]) ? 'work' : 'set-up', step: i });
         if (!was) apply({ at: at0 + into, does: 'paused' });
