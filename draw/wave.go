@@ -49,6 +49,8 @@ func Wave(tl, behind *timeline.Timeline, rails []review.Rail, marks []Mark) []by
 		whole = max(whole, behind.Total)
 	}
 	scale := (waveW - 10) / float64(whole)
+	g.b = append(g.b[:len(g.b)-1], ` data-whole="`...) // where a place in the wave is asked for in time: from waveFrom on, so much over the rest
+	g.str(strconv.FormatInt(int64(whole), 10)).str(`">`)
 	x := func(t clock.Span) float64 { return 8 + float64(t)*scale }
 	waveGrid(g, whole, x)
 	if behind != nil {

@@ -39,7 +39,9 @@ type Step struct {
 	Facing  string  `json:"facing,omitempty"` // how whoever leads stands to those who follow: front, side, back
 	OnMat   string  `json:"onMat,omitempty"`
 	Kit     string  `json:"kit,omitempty"`
-	Dose    string  `json:"dose,omitempty"` // of the row, as it is said
+	Assist  string  `json:"assist,omitempty"` // what another's hands do
+	Alone   string  `json:"alone,omitempty"`  // and what instead of them
+	Dose    string  `json:"dose,omitempty"`   // of the row, as it is said
 	Clocked bool    `json:"clocked,omitempty"`
 	Round   int     `json:"round,omitempty"`
 	Aim     string  `json:"aim,omitempty"`   // of a circuit by the clock: how many are meant within the time
@@ -172,6 +174,7 @@ func stepOf(p *plan.Session, s *timeline.Step) Step {
 		if c := (Check{v.Watch, v.Feel, v.Fault, v.Then, v.Felt, v.NotFelt}); c != (Check{}) {
 			l.Check = &c
 		}
+		l.Assist, l.Alone = m.Assist, m.Alone
 	}
 	if row != nil && !row.IsRest() {
 		l.Dose = row.DoseOf(m).String()

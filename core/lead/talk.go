@@ -14,6 +14,9 @@ const (
 	FastestRate = 190
 )
 
+// RateKey stands for how many words a minute a teacher says, among their paces.
+const RateKey = "~words"
+
 // Frame is what opening and closing a class are written from.
 type Frame struct {
 	Title     string

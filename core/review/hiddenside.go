@@ -34,7 +34,7 @@ func findHidden(l *look, _ *Rule) []Finding {
 	var rows []plan.Path
 	var names []string
 	l.moves(func(p plan.Path, _ *plan.Block, r *plan.Row, m *movement.Movement) {
-		if turnSaid.MatchString(r.Note) || !inProfile(m.Posture) {
+		if turnSaid.MatchString(r.Note) || !inProfile(m.Posture) || r.Faces == plan.FacesThem || r.Faces == plan.FacesAway { // face to face, or from behind, both sides are seen
 			return
 		}
 		if rule := r.SideRule(m); rule != movement.Each && rule != movement.RightOnly && rule != movement.LeftOnly {

@@ -120,6 +120,7 @@ type benchView struct {
 	ID, Title, Target, Talk, Tempo, First string
 	BPM                                   string
 	Focus                                 string
+	Opening, Closing, Counts              string
 	Rev                                   int
 	Total, Low, High                      clock.Span
 	Wave                                  []byte
@@ -145,7 +146,7 @@ func viewBench(a *kit.Kit, c *gin.Context, cl *kit.Class, at plan.Path) (benchVi
 	p, tl := cl.Plan, cl.TL
 	v := benchView{
 		Forms: formsSaid, Today: a.Now(c).Format(time.DateOnly),
-		ID: cl.ID, Title: p.Title, Talk: p.Talk.String(), Tempo: p.Tempo.String(), First: p.Style.Answer("first_side"), Focus: strings.Join(p.Focus, ", "),
+		ID: cl.ID, Title: p.Title, Talk: p.Talk.String(), Tempo: p.Tempo.String(), First: p.Style.Answer("first_side"), Focus: strings.Join(p.Focus, ", "), Opening: p.Opening, Closing: p.Closing, Counts: map[bool]string{true: "whole", false: "moving"}[p.Whole],
 		Rev: cl.Doc.Rev, Total: tl.Total, Low: tl.Low, High: tl.High, Findings: cl.Findings, Empty: p.Rows() == 0,
 	}
 	if p.Target > 0 {

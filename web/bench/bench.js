@@ -428,6 +428,35 @@
     if (done) e.preventDefault();
   });
 
+  // ---- the finger on the wave: what is on at that moment
+  var looked = 0, lookAt = -1, lookTimer = 0;
+  function moment(e) {
+    var svg = e.target.closest && e.target.closest('.wave-box .wave');
+    if (!svg || !svg.dataset.whole || from && Math.abs(e.clientX - startX) >= 8) return;
+    var b = svg.getBoundingClientRect(), x = (e.clientX - b.left) / b.width * svg.viewBox.baseVal.width, at = Math.floor((x - 8) / (svg.viewBox.baseVal.width - 10) * Number(svg.dataset.whole) / 1000);
+    if (at < 0 || at === lookAt) return;
+    lookAt = at;
+    clearTimeout(lookTimer);
+    lookTimer = setTimeout(function () {
+      var mine = ++looked;
+      fetch('/sessions/' + bench().dataset.id + '/moment?at=' + at, { headers: { 'HX-Request': 'true' } }).then(function (r) { return r.ok && r.status === 200 ? r.text() : ''; }).then(function (t) {
+        var box = $('#moment');
+        if (mine !== looked || !box) return;
+        box.innerHTML = t; box.hidden = !t; // our own words and figure, escaped by the server
+      }).catch(function () {});
+    }, 90);
+  }
+  // It goes when the pointer has left both the wave and what is shown of it.
+  var momentAway = 0;
+  document.addEventListener('pointermove', function (e) {
+    var box = $('#moment');
+    if (!box || box.hidden) return;
+    var on = e.target.closest && e.target.closest('.wave-box, #moment');
+    if (on) { clearTimeout(momentAway); momentAway = 0; } else if (!momentAway) momentAway = setTimeout(function () { momentAway = 0; looked++; lookAt = -1; var b = $('#moment'); if (b && !b.contains(document.activeElement)) b.hidden = true; }, 500);
+  });
+  document.addEventListener('pointermove', moment);
+  document.addEventListener('pointerdown', moment);
+
   // ---- dragging a bar of the wave onto another moves its row there
   var from = null, startX = 0, dragged = false;
   document.addEventListener('pointerdown', function (e) { var b = e.target.closest && e.target.closest('.w-bar'); from = b; startX = e.clientX; dragged = false; if (b) e.preventDefault(); });

@@ -98,6 +98,7 @@ func TestHowAClassIsBuilt(t *testing.T) {
 	// Led: the parts stand in a strip, the words of the row are said.
 	p.Go(url + "/sessions/" + id + "/lead")
 	p.Until(`document.querySelector('#l-name')?.textContent === 'Cat and cow'`)
+	p.Keys(kb.ArrowRight) // past the opening
 	assert.Contains(t, p.Text("#l-words"), "breathe out to round")
 	assert.Contains(t, p.Text("#l-place"), "Hands and knees")
 	p.Keys(" ")

@@ -6,12 +6,15 @@ import (
 	"math"
 	"net/http"
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/gin-gonic/gin"
 
+	"wavekine/core/lead"
 	"wavekine/core/movement"
 	"wavekine/core/pace"
+	"wavekine/core/plan"
 	"wavekine/store"
 	"wavekine/web/kit"
 )
@@ -27,6 +30,8 @@ type paceLine struct {
 }
 
 type paceView struct {
+	Rate           string // words a minute; empty: the usual
+	Turned         []turned
 	Says           string
 	Whole, Single  []paceLine
 	Runs, Remember int
@@ -99,9 +104,40 @@ func paceSeen(a *kit.Kit, c *gin.Context) {
 		}
 		v.Single = append(v.Single, line(l.Movement, m.Name, l.Runs, l.Ratio, l.Factor, m.Pace.Span.Seconds(), l.Enough))
 	}
+	if r := inUse[lead.RateKey].Pace; r > 0 {
+		v.Rate = strconv.Itoa(int(r))
+	}
+	for key, x := range inUse {
+		slug, ok := strings.CutPrefix(key, pace.TurnedKey)
+		if m, there := a.Lib.Get(slug); ok && there && x.Pace > 0 {
+			v.Turned = append(v.Turned, turned{key, m.Name, m.Breath})
+		}
+	}
+	slices.SortFunc(v.Turned, func(a, b turned) int { return strings.Compare(a.Name, b.Name) })
 	slices.SortStableFunc(v.Single, func(a, b paceLine) int { return b.Runs - a.Runs })
 	a.Show(c, "pace", "Your own pace", "House", v)
 }
+
+// setRate takes how many words a minute a teacher says; nothing is the usual.
+func setRate(a *kit.Kit, c *gin.Context) {
+	p := store.TeacherPace{Slug: lead.RateKey, Since: a.Now(c).UTC()}
+	if text := strings.TrimSpace(c.PostForm("rate")); text != "" {
+		n, err := strconv.Atoi(text)
+		if err != nil || n < lead.SlowestRate || n > lead.FastestRate {
+			a.Refuse(c, fmt.Errorf("%q words a minute: expected %d to %d, or nothing for the usual %d", plan.Clip(text, 20), lead.SlowestRate, lead.FastestRate, lead.UsualRate))
+			return
+		}
+		p.Pace = float64(n)
+	}
+	if err := a.Store.SavePaces(c.Request.Context(), kit.Who(c).Studio.ID, kit.Who(c).Teacher.ID, p); err != nil {
+		a.Fail(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/house/pace")
+}
+
+// turned is a movement that the teacher breathes the other way round.
+type turned struct{ Key, Name, Breath string }
 
 // acceptPace takes what was learnt into use, one by one or all of it, or goes back to the product's own.
 func acceptPace(a *kit.Kit, c *gin.Context) {
@@ -120,6 +156,9 @@ func acceptPace(a *kit.Kit, c *gin.Context) {
 			a.Refuse(c, errors.New("there is nothing to take yet: lead a class to its end, or say how long one took"))
 			return
 		}
+	case "rate":
+		setRate(a, c)
+		return
 	case "refuse":
 		if _, taken := inUse[key]; !taken {
 			a.Refuse(c, errors.New("no pace of your own is in use there"))

@@ -13,9 +13,6 @@ import (
 	"wavekine/web/kit"
 )
 
-// rateKey stands for how many words a minute a teacher says, among their paces.
-const rateKey = "~words"
-
 // frameOf is what opening and closing a class are written from: the class, and the series it stands on.
 func frameOf(a *kit.Kit, c *gin.Context, cl *kit.Class) (f lead.Frame, err error) {
 	f = lead.Frame{Title: cl.Plan.Title, Opening: cl.Plan.Opening, Closing: cl.Plan.Closing}
@@ -24,7 +21,7 @@ func frameOf(a *kit.Kit, c *gin.Context, cl *kit.Class) (f lead.Frame, err error
 		return f, err
 	}
 	for _, p := range paces {
-		if p.Slug == rateKey {
+		if p.Slug == lead.RateKey {
 			f.Rate = p.Pace
 		}
 	}

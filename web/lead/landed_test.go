@@ -315,4 +315,3 @@ func TestMemoryIsFlat(t *testing.T) {
 	t.Logf("heap %.1f MB after 10 minutes, %.1f MB after 70", from/1e6, heap()/1e6)
 	assert.Less(t, heap(), from+12e6)
 }
-

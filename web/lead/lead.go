@@ -6,6 +6,7 @@ import (
 	"html/template"
 	"io"
 	"net/http"
+	"slices"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -13,6 +14,7 @@ import (
 	"wavekine/core/adapt"
 	"wavekine/core/clock"
 	"wavekine/core/lead"
+	"wavekine/core/movement"
 	"wavekine/core/pace"
 	"wavekine/core/plan"
 	"wavekine/core/review"
@@ -32,6 +34,7 @@ var Screen = kit.Screen{
 	Routes: func(a *kit.Kit, in gin.IRoutes) {
 		in.GET("/sessions/:id/lead", a.With(showLead))
 		in.POST("/runs", a.With(saveRun))
+		in.GET("/sessions/:id/moment", a.With(showMoment))
 		in.GET("/sessions/:id/film", a.With(showFilm))
 		in.GET("/sessions/:id/film/:as", a.With(filmFile))
 		in.POST("/lead/breath", a.With(turnBreath))
@@ -64,6 +67,7 @@ type leadData struct {
 
 	Landings  *lead.Landings      `json:"landings"`
 	Corrected map[string][]string `json:"corrected,omitempty"` // what people on the list were corrected in, by row
+	NoTouch   []string            `json:"noTouch,omitempty"`   // who of them is not touched
 
 	Opening lead.Talk     `json:"-"`
 	Closing lead.Talk     `json:"-"`
@@ -176,6 +180,9 @@ func (d *leadData) people(a *kit.Kit, c *gin.Context, cl *kit.Class) error {
 	}
 	for _, m := range on {
 		d.People = append(d.People, person{m.ID, m.Name})
+		if slices.Contains(kit.TopicsOf(m), movement.NoTouch) {
+			d.NoTouch = append(d.NoTouch, kit.First(m.Name))
+		}
 	}
 	by, err := correctionsOf(a, c, cl)
 	if err != nil {

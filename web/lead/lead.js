@@ -213,6 +213,7 @@
       if (k.lost) words += (words.slice(-1) === '?' ? ' ' : '. ') + 'Lost: ' + k.lost.replace(/\.$/, '') + (k.then ? '; then ' + k.then : '') + '.';
     } else if (offer(st)) words = offer(st);
     if (who && !words) words = 'Last time ' + who.join('; ');
+    else if (st.assist && working(st) && !words) words = 'With hands: ' + st.assist + (data.noTouch ? '; not ' + data.noTouch.join(', ') : '') + '. Alone: ' + st.alone + '.';
     p.hidden = !words;
     if (p.textContent !== words) p.textContent = words;
   }
