@@ -27,11 +27,15 @@ const (
 	tenFrom  = 22 * clock.Second
 	halfFrom = 36 * clock.Second
 	twoFrom  = 5 // repetitions
+
+	praiseFrom = 6               // repetitions, each as long at least as
+	praiseEach = 2 * clock.Second
 )
 
 // Aloud is what is said to whoever does a class alone, for each of its steps: at which share of it, so much before or so many repetitions before that. What does not fit into the time there is
 // before work begins is left out: first how it is set up, never which movement, which side, how many and what to fetch.
-func Aloud(p *plan.Session, tl *timeline.Timeline) [][]Cue {
+// Encouragement comes with the last three repetitions, where a house has words of its own for it.
+func Aloud(p *plan.Session, tl *timeline.Timeline, praise ...string) [][]Cue {
 	out := make([][]Cue, len(tl.Steps))
 	held := ""              // the kit in hand
 	var row, told plan.Path // the row that was announced, and the one that was told how much
@@ -84,6 +88,9 @@ func Aloud(p *plan.Session, tl *timeline.Timeline) [][]Cue {
 					may = append(may, sentence(r.Say), sentence(r.Cue))
 				}
 				may = append(may, sentence(s.Move.As(s.Level).Setup))
+				if b := s.Move.As(s.Level).Breath; b != "" && p.StyleAt(s.Row).Breath != plan.BreathFree {
+					may = append(may, sentence(b))
+				}
 			}
 		} else if s.Kind.Working() && i > 0 && tl.Steps[i-1].Kind.Working() && tl.Steps[i-1].Row == s.Row { // the next part or set of the same
 			if s.Side != tl.Steps[i-1].Side {
@@ -110,6 +117,9 @@ func Aloud(p *plan.Session, tl *timeline.Timeline) [][]Cue {
 		say(words)
 		if s.Kind.Working() {
 			out[i] = append(out[i], within(s)...)
+			if n := len(praise); n > 0 && s.Reps >= praiseFrom && s.S/clock.Span(s.Reps) >= praiseEach {
+				out[i] = append(out[i], Cue{Cue: "aloud", Say: sentence(praise[i%n]), Share: 1, Reps: 3})
+			}
 		}
 	}
 	if n := len(out); n > 0 {

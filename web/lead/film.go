@@ -129,7 +129,11 @@ func filmOf(a *kit.Kit, c *gin.Context) (*asked, error) {
 	if x.film, err = x.cut(x.offset); err != nil {
 		typed = errTyped{err}
 		x.offset = 0
-		if x.film, err = x.cut(0); err != nil {
+		if x.film, err = x.cut(0); err != nil && x.run != nil { // nothing of that class can be put on a film: the plan can
+			x.run, x.marked = nil, -1
+			x.film, err = x.cut(0)
+		}
+		if err != nil {
 			return nil, err
 		}
 	}

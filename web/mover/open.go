@@ -87,7 +87,7 @@ func showOpen(a *kit.Kit, c *gin.Context) {
 	}
 	if ver, ok := openVersion(co, day); ok {
 		asks := p.Asks
-		p.class(a, co, day, ver)
+		p.class(a, co, day, ver, nil)
 		p.Asks, p.Changed = asks, ""
 		p.Data.Path, p.Data.Day, p.Data.Open = path, day, true
 		p.Data.Keep = []string{path, fmt.Sprintf("%s?day=%d", path, day), fmt.Sprintf("%s/sheet?day=%d", path, day)}

@@ -307,7 +307,7 @@ func (v *visit) page(a *kit.Kit, ctx context.Context, x *at, want string) (*view
 		p.Note = words["noclass"]
 		return p, nil
 	}
-	p.class(a, x.co, day, ver)
+	p.class(a, x.co, day, ver, v.house.Praise)
 	p.Data.Path, p.Data.Group, p.Data.Day = v.path(), x.co.Group.ID, day
 	p.Data.Keep = v.keep(x, day, asked)
 	if said := x.me.Who.Said[day]; said != nil {
@@ -462,7 +462,7 @@ func listed(ns []int) string {
 }
 
 // class puts the class of a day into the page.
-func (p *view) class(a *kit.Kit, co *kit.Course, day int, ver *adapt.Version) {
+func (p *view) class(a *kit.Kit, co *kit.Course, day int, ver *adapt.Version, praise []string) {
 	s, tl := ver.Session, ver.Timeline
 	title := co.Title(day)
 	p.Kit = strings.TrimPrefix(export.KitSaid(tl.KitOf()), "nothing that it needs; ")
@@ -509,7 +509,7 @@ func (p *view) class(a *kit.Kit, co *kit.Course, day int, ver *adapt.Version) {
 		}
 	})
 	p.Changed = summary(ver, numbers)
-	p.Data = dataOf(a, co, day, ver)
+	p.Data = dataOf(a, co, day, ver, praise)
 }
 
 func changeOf(ch adapt.Change) changeView {
@@ -567,15 +567,16 @@ func summary(ver *adapt.Version, numbers map[plan.Path]int) string {
 }
 
 // dataOf is what the script needs of a class.
-func dataOf(a *kit.Kit, co *kit.Course, day int, ver *adapt.Version) data {
+func dataOf(a *kit.Kit, co *kit.Course, day int, ver *adapt.Version, praise []string) data {
 	d := data{Offers: []choice{}, Moves: []named{}, Meant: [][]string{}, Tests: []testView{}, Title: co.Title(day), Total: int64(ver.Timeline.Total), Words: scriptWords, Stamp: fmt.Sprintf("%d.%d.%d", co.Doc.Rev, day, ver.Timeline.Total)}
 	for n := range progress.MostHard + 1 {
 		d.Hard = append(d.Hard, progress.HardWord(n))
 	}
-	aloud := lead.Aloud(ver.Session, ver.Timeline)
+	aloud := lead.Aloud(ver.Session, ver.Timeline, praise...)
 	for i, l := range lead.Steps(ver.Session, ver.Timeline) {
 		st := step{Step: l, Aloud: aloud[i]}
-		st.Mirrored = lead.Told{} // nobody is faced
+		st.Mirrored = lead.Told{} // nobody is faced, and nobody looks on
+		st.Check, st.Phases, st.Assist, st.Alone, st.Facing, st.OnMat, st.Dose = nil, nil, "", "", "", "", ""
 		if m := ver.Timeline.Steps[i].Move; m != nil {
 			st.Move = movement.BaseSlug(m.Slug)
 			if m = m.Drawn(); m != nil {
