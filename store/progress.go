@@ -425,6 +425,8 @@ type Personal struct {
 	Notes   []Note
 	Letters []Letter
 	Links   []MoverLink
+	Faults  []Corrected          // what they were corrected in
+	Joined  map[string]time.Time // by group, where they came after its beginning
 }
 
 // PersonalRows reads all of it, in every group, what was undone too.
@@ -444,6 +446,20 @@ func (s *Store) PersonalRows(ctx context.Context, studio, mover string) (p Perso
 	}
 	if p.Letters, err = s.Letters(ctx, studio, mover, 1000); err != nil {
 		return p, err
+	}
+	if err = s.DB.SelectContext(ctx, &p.Faults, `SELECT mover_id, '' AS name, slug, fault, at FROM corrections WHERE studio_id = $1 AND mover_id = $2 ORDER BY at`, studio, mover); err != nil {
+		return p, err
+	}
+	var in []struct {
+		Group string    `db:"group_id"`
+		On    time.Time `db:"joined_on"`
+	}
+	if err = s.DB.SelectContext(ctx, &in, `SELECT group_id, joined_on FROM group_movers WHERE studio_id = $1 AND mover_id = $2 AND joined_on IS NOT NULL`, studio, mover); err != nil {
+		return p, err
+	}
+	p.Joined = map[string]time.Time{}
+	for _, x := range in {
+		p.Joined[x.Group] = x.On
 	}
 	p.Links, err = s.MoverLinks(ctx, studio, mover)
 	return p, err

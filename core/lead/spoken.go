@@ -28,7 +28,7 @@ const (
 	halfFrom = 36 * clock.Second
 	twoFrom  = 5 // repetitions
 
-	praiseFrom = 6               // repetitions, each as long at least as
+	praiseFrom = 6 // repetitions, each as long at least as
 	praiseEach = 2 * clock.Second
 )
 

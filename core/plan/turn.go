@@ -271,6 +271,9 @@ var headClauses = []clause[Session]{
 			return true, err
 		},
 	},
+	free("opening", func(s *Session) *string { return &s.Opening }, MaxNote),
+	free("closing", func(s *Session) *string { return &s.Closing }, MaxNote),
+	flag("the length counts the whole class", func(s *Session) *bool { return &s.Whole }),
 	{
 		form: "for: mixed",
 		says: func(s *Session) []string {

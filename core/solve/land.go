@@ -472,7 +472,7 @@ func (l *lander) without(o *LandOption, p, behind plan.Path) (ok bool, err error
 	if err != nil {
 		return false, err
 	}
-	n := 0 // of the steps as they become
+	n, met := 0, false // n of the steps as they become; met: the way to the row behind is done
 	for i := 0; i < len(l.tl.Steps); {
 		a := &l.tl.Steps[i]
 		switch {
@@ -480,7 +480,8 @@ func (l *lander) without(o *LandOption, p, behind plan.Path) (ok bool, err error
 			o.Steps = append(o.Steps, LandStep{Step: i, Out: true})
 			o.By -= a.S
 			i++
-		case a.Row == behind && l.steps[behind][0] == i:
+		case a.Row == behind && l.steps[behind][0] == i && !met:
+			met = true
 			was, now := lead(l.tl, behind, i), lead(tl, behind, n)
 			if !o.way(l.tl, tl, was, now) {
 				return false, nil

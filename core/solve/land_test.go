@@ -14,6 +14,7 @@ import (
 
 	"wavekine/core/clock"
 	"wavekine/core/plan"
+	"wavekine/core/plan/made"
 	"wavekine/core/timeline"
 )
 
@@ -103,6 +104,37 @@ func TestLandingIsWhatTheTimelineSays(t *testing.T) {
 	assert.Greater(t, outs, 50)
 	assert.Greater(t, settled, 20)
 	t.Logf("%d landings, %d of them reached, %d rows left out, %d settled shorter", tried, reached, outs, settled)
+}
+
+// The same over classes with everything that documents can say.
+func TestLandingOverAllThatDocumentsSay(t *testing.T) {
+	r := rand.New(rand.NewPCG(16, 5))
+	changed := 0
+	for range 400 {
+		s, err := plan.ReadSession(made.Session(r, lib), lib)
+		require.NoError(t, err)
+		s = s.ForDay(1)
+		tl, err := timeline.Build(s, lib)
+		require.NoError(t, err)
+		table, err := Lands(t.Context(), s, lib, tl, LandTerms{Settle: 45 * clock.Second})
+		require.NoError(t, err)
+		require.Len(t, table.Best, len(table.Knobs)+1)
+		for range 6 {
+			l := table.Land(r.IntN(len(table.Knobs)+1), clock.Seconds(r.Float64()*400-250))
+			after := table.Apply(s, lib, l)
+			got, err := timeline.Build(after, lib)
+			require.NoError(t, err)
+			doc, _ := json.Marshal(s)
+			require.Equal(t, tl.Total+l.By, got.Total, "%v %s", l, doc)
+			var steps []LandStep
+			for _, c := range l.Changes {
+				changed++
+				steps = append(steps, table.Knobs[c.Knob].Options[c.Option].Steps...)
+			}
+			require.Equal(t, said(got), patched(tl, steps), "%v %s", l, doc)
+		}
+	}
+	assert.Greater(t, changed, 500)
 }
 
 func btoi(b bool) int {

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"html/template"
 	"io"
+	"log/slog"
 	"net/http"
 	"slices"
 	"strings"
@@ -19,6 +20,7 @@ import (
 	"wavekine/core/plan"
 	"wavekine/core/review"
 	"wavekine/core/run"
+	"wavekine/core/solve"
 	"wavekine/core/strict"
 	"wavekine/draw"
 	"wavekine/store"
@@ -162,8 +164,9 @@ func dataOf(a *kit.Kit, c *gin.Context, cl *kit.Class) (leadData, error) {
 		return d, err
 	}
 	table, err := review.LandsOf(kit.Bounded(c), cl.Plan, cl.TL, a.Lib, w.House.Limits, cl.Known)
-	if err != nil {
-		return d, err
+	if err != nil { // a class is led without it all the same
+		slog.WarnContext(c.Request.Context(), "landing", "session", cl.ID, "err", err)
+		table = &solve.LandTable{Low: []int{0}, Best: [][]int32{{-1}}}
 	}
 	d.Landings = lead.LandingsOf(table, review.LandWithin(w.House.Limits))
 	if err := d.people(a, c, cl); err != nil {

@@ -172,6 +172,8 @@ type TakeOut struct {
 	Email   string            `json:"email,omitempty"`
 	Remind  bool              `json:"reminders"`
 	Groups  []string          `json:"groups"`
+	Joined  map[string]string `json:"joined,omitempty"` // by group, the date on which they came, where that was after its beginning
+	Faults  []takenFault      `json:"corrected"`        // in a class
 	Said    []takenWord       `json:"said"`
 	Chosen  []takenChoice     `json:"chosen"`
 	Decided []takenDecision   `json:"decided"`
@@ -179,6 +181,12 @@ type TakeOut struct {
 	Letters []takenLetter     `json:"letters"`
 	Before  []takenRevision   `json:"before"` // as they were kept earlier
 	Links   []store.MoverLink `json:"links"`
+}
+
+type takenFault struct {
+	At       time.Time `json:"at"`
+	Movement string    `json:"movement"`
+	Fault    string    `json:"fault"`
 }
 
 type takenWord struct {
@@ -264,6 +272,18 @@ func (v *visit) all(a *kit.Kit, c *gin.Context) (out TakeOut, err error) {
 	p, err := a.Store.PersonalRows(ctx, v.StudioID, v.ID)
 	if err != nil {
 		return out, err
+	}
+	out.Faults = []takenFault{}
+	for _, x := range p.Faults {
+		out.Faults = append(out.Faults, takenFault{x.At, x.Slug, x.Fault})
+	}
+	for _, g := range gs {
+		if on, ok := p.Joined[g.ID]; ok {
+			if out.Joined == nil {
+				out.Joined = map[string]string{}
+			}
+			out.Joined[g.Group.Name] = on.Format(time.DateOnly)
+		}
 	}
 	for _, x := range p.Choices {
 		out.Chosen = append(out.Chosen, takenChoice{x.At, x.Choice})

@@ -20,9 +20,9 @@ type maker struct {
 // Session is a document of some sections in the newest format. Each is readable; the same source gives the same.
 func Session(r *rand.Rand, lib *movement.Library) []byte {
 	m := &maker{r: r, all: lib.All(), rest: 24}
-	doc := object{"format": "wavekine.session/1.2", "title": m.word()}
-	m.some(doc, object{"target": "20:00", "note": m.words(), "audience": "mixed", "focus": []string{"hips"}, "pace": object{"talk": m.of("flowing", "coached", "first lesson"), "tempo": m.of("brisk", "even", "slow")}})
-	m.some(doc, object{"style": object{"paced": m.of("by count", "a breath each", "half a breath each"), "first_side": m.of("right", "left", "by day"), "switches": 1}})
+	doc := object{"format": "wavekine.session/1.3", "title": m.word()}
+	m.some(doc, object{"target": "20:00", "note": m.words(), "opening": m.words(), "closing": m.words(), "counts": "whole", "audience": "mixed", "focus": []string{"hips"}, "pace": object{"talk": m.of("flowing", "coached", "first lesson"), "tempo": m.of("brisk", "even", "slow")}})
+	m.some(doc, object{"style": object{"paced": m.of("by count", "a breath each", "half a breath each"), "first_side": m.of("right", "left", "by day"), "switches": 1, "offered": m.of("first", "on the climb", "when it is too much")}})
 	var sections []any
 	for range 1 + m.r.IntN(3) {
 		sec := object{"title": m.word()}
@@ -211,7 +211,7 @@ func (m *maker) row(rule string, passes int, timed, part bool) object {
 		delete(o, "level")
 		o["phases"] = []any{object{"level": 1 + m.r.IntN(of), "dose": "3 breaths"}, object{"level": 1 + m.r.IntN(of), "dose": m.of("5 reps + 10 pulses", "hold 10 s")}}
 	}
-	m.some(o, object{"say": m.words(), "cue": m.words(), "caution": m.words(), "note": m.words(), "tempo": m.of("brisk", "even", "slow"), "locked": true, "ends": m.of("standing", "supine", "prone"), "demo": 1 + m.r.IntN(of)})
+	m.some(o, object{"say": m.words(), "cue": m.words(), "caution": m.words(), "note": m.words(), "tempo": m.of("brisk", "even", "slow"), "locked": true, "ends": m.of("standing", "supine", "prone"), "faces": m.of("front", "side", "back"), "on_mat": m.of("front", "middle", "back"), "demo": 1 + m.r.IntN(of)})
 	if m.yes(4) {
 		st := m.style()
 		if rule == "chain" || rule == "build up" {

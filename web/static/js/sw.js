@@ -62,7 +62,7 @@ self.addEventListener('fetch', (e) => {
     })());
     return;
   }
-  if (e.request.mode === 'navigate' && /^\/sessions\/[^/]+\/lead$/.test(url.pathname)) {
+  if (e.request.mode === 'navigate' && (/^\/sessions\/[^/]+\/lead$/.test(url.pathname) || /^\/room\/[^/]+$/.test(url.pathname))) {
     e.respondWith((async () => {
       const cache = await caches.open(PAGES);
       const kept = () => cache.match(e.request, { ignoreVary: true });
