@@ -125,7 +125,7 @@ func TestReviewOfManyClasses(t *testing.T) {
 	base, st := webtest.Site(t)
 	withTen(t, st)
 	v := webtest.Visit(t, base).SignIn(demo.Email)
-	code, page, _ := v.Do("GET", "/log-review", nil)
+	code, _, _ := v.Do("GET", "/log-review", nil)
 	require.Equal(t, 200, code)
 	for i := range 3 {
 		r := webtest.HandLed(webtest.LeadRun(t, v, "/sessions/ten"), func(s *run.Step) float64 {
@@ -137,7 +137,7 @@ func TestReviewOfManyClasses(t *testing.T) {
 		r.ID = "review-run-" + string(rune('a'+i))
 		require.NoError(t, st.SaveRun(context.Background(), "claybank", r))
 	}
-	_, page, _ = v.Do("GET", "/log-review", nil)
+	_, page, _ := v.Do("GET", "/log-review", nil)
 	assert.Contains(t, page, "What always runs over")
 	assert.Contains(t, page, `<a href="/movements/clam">Clam</a>`)
 	assert.Contains(t, page, "3 of 3")
