@@ -27,7 +27,7 @@ const (
 	landFar     = 12 * clock.Minute // no landing goes further from the plan than this
 	landEvery   = clock.Second      // one entry of the table for each
 	settleStep  = 5 * clock.Second
-	leastSettle = 10 * clock.Second // a settling that is shortened is not shorter than this
+	leastSettle = 20 * clock.Second // a settling that is shortened is not shorter than this
 	settleMost  = 2.                // and one that is lengthened at the very end at most so many times as long
 	quietAtMost = 2.                // effort up to which the last rows are a settling
 )
@@ -389,12 +389,21 @@ func (l *lander) saysDose(p plan.Path, d dose.Dose, rows int) string {
 	switch n := d.Count(); {
 	case p == l.rows[len(l.rows)-1] && n == 0 && m.Stretch:
 		return "settle " + d.Parts[0].Span.String()
+	case p == l.rows[len(l.rows)-1] && d.Parts[0].Kind == dose.Breaths && m.Stretch:
+		return fmt.Sprintf("settle with %s instead of %d", breaths(n), was.Count())
 	case n > 0 && d.Parts[0].Kind == dose.Breaths:
-		return fmt.Sprintf("%d breaths instead of %d in %s", n, was.Count(), name)
+		return fmt.Sprintf("%s instead of %d in %s", breaths(n), was.Count(), name)
 	case n > 0:
 		return fmt.Sprintf("%d instead of %d in %s", n, was.Count(), name)
 	}
 	return fmt.Sprintf("%s instead of %s in %s", d.Parts[0].Span, was.Parts[0].Span, name)
+}
+
+func breaths(n int) string {
+	if n == 1 {
+		return "1 breath"
+	}
+	return fmt.Sprintf("%d breaths", n)
 }
 
 // mayLeave tells which rows may be left out: one that stands straight by itself, is not locked, is not at the peak, does not answer the one before it, is not met

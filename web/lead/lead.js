@@ -263,6 +263,8 @@
     if (!player.started || player.ended) { offered = null; return; }
     if (player.paused && offered) return;
     var o = land.offer(promised());
+    // Time in hand is no news early in a class, as long as it is little: judgement.
+    if (o && o.off < 0 && -o.off < 60000 && player.gone() < promised() / 2) o = null;
     // What was left stays left until the end moves by as much again, or something else begins.
     if (o && left && (left.begun === land.begun(player.i) || !o.of) && Math.abs(o.off - left.off) < Math.max(data.landings.limit, 5000)) o = null;
     if (o && offered && o.of && offered.of && Math.abs(o.off - offered.off) < 4000 && JSON.stringify(o.of) === JSON.stringify(offered.of) && o.settle === offered.settle) return;

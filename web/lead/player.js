@@ -165,7 +165,7 @@
       // seek is for rehearsing alone: the class as it is planned at a moment. Nothing is told of it.
       seek: function (i, into) {
         var was = running, at0 = steps[i].at || 0;
-        events = []; landed = {}; spent = { work: [0, 0], way: [0, 0] }; paused = 0; pausedAt = -1; prev = null; ended = false; cause = 'clock'; tempo = {};
+        events = []; cur = null; landed = {}; spent = { work: [0, 0], way: [0, 0] }; paused = 0; pausedAt = -1; prev = null; ended = false; cause = 'clock'; tempo = {};
         started = now() - at0 - into;
         apply({ at: 0, does: 'began' }); apply({ at: at0, does: working(steps[i]) ? 'work' : 'set-up', step: i });
         if (!was) apply({ at: at0 + into, does: 'paused' });
