@@ -284,7 +284,7 @@ func TestAddressesThatAreNone(t *testing.T) {
 	tried := 0
 	for _, r := range h.Routes() {
 		for _, bad := range []string{"%00", "%ff", "a%00b", "%01", strings.Repeat("x", 3000), "%E2%80%AE"} {
-			path := strings.NewReplacer(":id", bad, ":slug", bad, ":file", bad, ":token", bad, ":job", bad, "*path", bad).Replace(r.Path)
+			path := strings.NewReplacer(":id", bad, ":slug", bad, ":file", bad, ":token", bad, ":job", bad, ":code", bad, ":as", bad, "*path", bad).Replace(r.Path)
 			if path == r.Path {
 				continue
 			}
@@ -300,7 +300,7 @@ func TestAddressesThatAreNone(t *testing.T) {
 		if r.Method != http.MethodGet {
 			continue
 		}
-		path := strings.NewReplacer(":id", "kiln-circuit", ":slug", "squat", ":file", "squat-1-s.svg", ":token", "x", ":job", "x", "*path", "x").Replace(r.Path)
+		path := strings.NewReplacer(":id", "kiln-circuit", ":slug", "squat", ":file", "squat-1-s.svg", ":token", "x", ":job", "x", ":code", "BCDFGH", ":as", "vtt", "*path", "x").Replace(r.Path)
 		for _, q := range []string{"?%00", "?a=%00", "?a=%ff", "?%zz", "?a;b", "?back=%00", "?day=99999999999999999999", "?id=" + strings.Repeat("9", 300), "?from=-1&to=%ff", "?as=%00", "?q=" + strings.Repeat("%F0%9F%92%A9", 300)} {
 			code, body, _ := v.Do("GET", path+q, nil)
 			assert.Less(t, code, 500, "%s%.60s: %.200s", path, q, body)

@@ -56,7 +56,7 @@ func TestEveryRouteKeepsStudiosApart(t *testing.T) {
 		path := r.Path
 		for prefix, id := range ids {
 			if strings.HasPrefix(path, prefix) {
-				path = strings.NewReplacer(":id", id, ":slug", id, ":file", id, ":job", "none", ":code", id).Replace(path)
+				path = strings.NewReplacer(":id", id, ":slug", id, ":file", id, ":job", "none", ":code", id, ":as", "vtt").Replace(path)
 			}
 		}
 		require.NotContains(t, path, ":", "the test knows no name for %s", r.Path)

@@ -89,8 +89,8 @@
       // what is still to come as it was planned, and what is wanted of it, in its own time
       var want = cost(free, b) - off / k, f = find(b, want);
       var left = off + (f.by - cost(free, b)) * k;
-      // what makes it hardly better is not worth the changes: where it cannot land, at least a third of what it is off must be won
-      if (Math.abs(off) - Math.abs(left) < (f.reached ? 3000 : Math.max(3000, Math.abs(off) / 3))) return { off: off, reached: false, of: null, words: [], ends: end, best: promised + left };
+      // what makes it hardly better is not worth the changes: where it cannot land, at least a third of what it is over must be won, two thirds of what it is under
+      if (Math.abs(off) - Math.abs(left) < (f.reached ? 3000 : Math.max(3000, Math.abs(off) * (off > 0 ? 1 / 3 : 2 / 3)))) return { off: off, reached: false, of: null, words: [], ends: end, best: promised + left };
       Object.keys(keep).forEach(function (i) { f.of[i] = keep[i]; });
       return { off: off, reached: f.reached, of: f.of, words: words(f.of, now), ends: end, best: promised + left };
     }

@@ -559,14 +559,15 @@
     if (likes.pedal && e.target.closest('.l-main')) oneKey(); // a touch anywhere on what is shown
   });
   var downAt = 0;
-  function typing(e) { return done || lost || $('keys').open || !$('l-ask').hidden || !$('l-room').hidden || /^(INPUT|SELECT|TEXTAREA)$/.test(e.target.tagName) || e.ctrlKey || e.metaKey || e.altKey; }
+  function inside(e, css) { return e.target.closest ? e.target.closest(css) : null; }
+  function typing(e) { return done || lost || $('keys').open || !$('l-ask').hidden || !$('l-room').hidden || /^(INPUT|SELECT|TEXTAREA)$/.test(e.target.tagName || '') || e.ctrlKey || e.metaKey || e.altKey; }
   document.addEventListener('keydown', function (e) {
     if (typing(e)) {
       if (e.key === 'Escape') { $('l-noteform').hidden = true; $('l-correctform').hidden = true; if (!$('l-room').hidden) $('l-room-back').click(); }
       return;
     }
     if (e.key === 'Escape') { if (leaveLanding()) e.preventDefault(); return; }
-    if (likes.pedal && /^( |Enter|PageDown|PageUp|ArrowRight|ArrowLeft|ArrowDown|ArrowUp|MediaTrackNext|b)$/i.test(e.key) && !(e.key === 'Enter' && e.target.closest('button, a, summary'))) {
+    if (likes.pedal && /^( |Enter|PageDown|PageUp|ArrowRight|ArrowLeft|ArrowDown|ArrowUp|MediaTrackNext|b)$/i.test(e.key) && !(e.key === 'Enter' && inside(e, 'button, a, summary'))) {
       e.preventDefault();
       if (e.repeat) { if (downAt && now() - downAt > 700) { downAt = 0; acts.back(); } return; }
       downAt = now(); oneKey();
@@ -576,7 +577,7 @@
     var key = e.key.length === 1 ? e.key.toLowerCase() : e.key;
     if (key === 'b' && e.shiftKey) { e.preventDefault(); forGood(); return; }
     var a = { ' ': 'pause', ArrowRight: 'next', PageDown: 'next', ArrowLeft: 'back', PageUp: 'back', ArrowUp: 'more', ArrowDown: 'fewer', c: 'count', t: 'stay', w: 'wait', p: 'pedal', m: 'mirror', e: 'easier', b: 'breath', v: 'sound', o: 'voice', d: 'beat', z: 'large', h: 'hand', f: 'full', r: 'room', x: 'correct', n: 'note', k: 'mark', l: 'land', u: 'undo', q: 'stop' }[key];
-    if (key === ' ' && e.target.closest('button, summary, a') && !e.target.matches('#l-pause')) { if (!$('lead').contains(e.target)) return; }
+    if (key === ' ' && inside(e, 'button, summary, a') && !inside(e, '#l-pause')) { if (!$('lead').contains(e.target)) return; }
     if (a) { e.preventDefault(); acts[a](); }
   });
   addEventListener('pagehide', function () { leaving = true; alive(); });

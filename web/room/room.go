@@ -128,6 +128,10 @@ func tell(a *kit.Kit, c *gin.Context) {
 		says(c, http.StatusUnprocessableEntity, "it does not say what is on")
 		return
 	}
+	if !isCode(c.Param("code")) {
+		says(c, http.StatusNotFound, "there is no such room")
+		return
+	}
 	switch err := a.Store.TellRoom(c.Request.Context(), kit.Who(c).Studio.ID, c.Param("code"), in.Tab, in.State, in.Ended); {
 	case errors.Is(err, store.ErrRoomGone):
 		c.JSON(http.StatusOK, gin.H{"gone": true})
@@ -161,10 +165,15 @@ func said(code string) string {
 	}, code))
 }
 
+// isCode tells whether a text can be a code at all.
+func isCode(code string) bool {
+	return len(code) > 0 && len(code) <= 12 && !strings.ContainsFunc(code, func(r rune) bool { return (r < 'A' || r > 'Z') && (r < '0' || r > '9') })
+}
+
 // find finds the room of a code. A wrong one is counted against the address it comes from; wait is how long until another may be tried.
 func find(ctx context.Context, a *kit.Kit, c *gin.Context, code string) (r store.Room, wait time.Duration, err error) {
 	code = said(code)
-	if len(code) > 0 && len(code) <= 12 {
+	if isCode(code) {
 		if r, err = a.Store.RoomBy(ctx, code); !errors.Is(err, store.ErrNotFound) {
 			return r, 0, err
 		}
