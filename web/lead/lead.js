@@ -462,10 +462,11 @@
 
   // ---- the room's screen, and whether the class is led elsewhere
   var room = { code: '', n: 0, busy: false, again: false, near: null, asked: false, away: 0 }, toldAt = 0, soonSet = false;
+  // n grows with every word, over a reload too: a screen leaves an earlier word that was slower.
   function snapshot() {
     var i = player.i, st = steps[i], out = [], lengths = {};
     Object.keys(player.landed).forEach(function (k) { if (player.landed[k].out) out.push(Number(k)); else if (k > i && k < i + 12) lengths[k] = Math.round(player.length(Number(k))); });
-    return { run: run ? run.id : '', n: ++room.n, i: i, into: Math.round(player.inStep()), running: player.running, started: !!player.started, held: player.held, length: Math.round(player.length(i)), perRep: Math.round(player.perRep(i)), target: player.target(), done: player.done(), counting: player.counting, counted: player.counted(i), gone: Math.round(player.gone()), mirror: seen.mirror, easier: seen.easier, turned: turnedHere(st), out: out, lengths: lengths, ended: done };
+    return { run: run ? run.id : '', n: room.n = Math.max(room.n + 1, Date.now()), i: i, into: Math.round(player.inStep()), running: player.running, started: !!player.started, held: player.held, length: Math.round(player.length(i)), perRep: Math.round(player.perRep(i)), target: player.target(), done: player.done(), counting: player.counting, counted: player.counted(i), gone: Math.round(player.gone()), mirror: seen.mirror, easier: seen.easier, turned: turnedHere(st), out: out, lengths: lengths, ended: done };
   }
   function soon() { if (rehearse || soonSet) return; soonSet = true; setTimeout(function () { soonSet = false; tellRoom(); }, 15); }
   function classOf() { return { title: data.title, promised: promised(), down: data.down, steps: steps.map(function (st) { var x = Object.assign({}, st); ['says', 'care', 'check', 'mirrored', 'plain', 'cues', 'breath', 'harder', 'part', 'easyLevel'].forEach(function (k) { delete x[k]; }); return x; }) }; }

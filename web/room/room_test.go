@@ -67,6 +67,8 @@ func TestATabletFollows(t *testing.T) {
 	p.Do(cdp.Reload())
 	p.Until(`window.wavekineLead && wavekineLead.player.started && wavekineLead.room.code`)
 	assert.Equal(t, code, browsertest.JS[string](p, `wavekineLead.room.code`), "the same room")
+	p.Do(cdp.Evaluate[cdp.Void](`document.querySelector('[data-lead=next]').click(); void 0`))
+	q.Until(fmt.Sprintf(`wavekineRoom.state.i === %d`, browsertest.JS[int](p, `wavekineLead.player.i`)))
 	p.Keys(" ")
 	q.Until(`document.querySelector('#r-status').textContent === ''`)
 	p.Keys("q")
