@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"wavekine/core/clock"
@@ -61,6 +62,11 @@ func OfPlan(s *plan.Session, tl *timeline.Timeline, offset clock.Span) (*Film, e
 // said puts in what the plan says of a step.
 func (x *Shot) said(st *lead.Step, s *plan.Session) {
 	x.Name, x.Easier = st.Name, st.Easier
+	if n, times := strings.CutSuffix(x.Dose, " times"); st.EachWay && times {
+		if k, err := strconv.Atoi(n); err == nil && k%2 == 0 {
+			x.Dose = fmt.Sprintf("%d each way", k/2)
+		}
+	}
 	if st.Limb != "" || st.Side == "right" || st.Side == "left" {
 		x.Side = sideSeen(st, s.Style.Mirror != plan.NotMirrored)
 	}
@@ -134,14 +140,6 @@ func OfRun(r *run.Run, s *plan.Session, tl *timeline.Timeline, offset clock.Span
 		}
 		x := Shot{From: v.From + offset, To: v.To + offset, Row: st.Row, Name: st.Name, Works: st.Kind.Working(), First: !met[st.Row]}
 		met[st.Row] = true
-		if same && steps[v.Step].Row == st.Row.String() && steps[v.Step].Name == st.Name {
-			x.said(&steps[v.Step], s)
-			if v.Level > 0 && steps[v.Step].EasyLvl == v.Level {
-				x.Easier = "" // it is what is shown
-			}
-		} else if st.Side == timeline.Right || st.Side == timeline.Left {
-			x.Side = st.Side.String() + " side"
-		}
 		reps, breaths := v.Count, 0
 		if n, how := r.Reps(v); how != run.LeftOut {
 			reps = n
@@ -150,6 +148,14 @@ func OfRun(r *run.Run, s *plan.Session, tl *timeline.Timeline, offset clock.Span
 			reps, breaths = 0, reps
 		}
 		x.Dose = muchSaid(st.Kind, st.Side, reps, breaths, (v.Taken()+clock.Second/2)/clock.Second*clock.Second)
+		if same && steps[v.Step].Row == st.Row.String() && steps[v.Step].Name == st.Name {
+			x.said(&steps[v.Step], s)
+			if v.Level > 0 && steps[v.Step].EasyLvl == v.Level {
+				x.Easier = "" // it is what is shown
+			}
+		} else if st.Side == timeline.Right || st.Side == timeline.Left {
+			x.Side = st.Side.String() + " side"
+		}
 		f.Shots = append(f.Shots, x)
 	}
 	if len(f.Shots) == 0 {

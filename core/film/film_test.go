@@ -137,6 +137,20 @@ func TestSidesAsSeen(t *testing.T) {
 	}, sides)
 }
 
+// Each way is said, not added up.
+func TestEachWay(t *testing.T) {
+	s, tl := class(t, "", `{"movement":"single-leg-circle","dose":"5 each way each side"}`)
+	f, err := OfPlan(s, tl, 0)
+	require.NoError(t, err)
+	assert.Equal(t, "5 each way", f.Shots[len(f.Shots)-1].Dose)
+	f, err = OfRun(taken(t, s, tl, func(int) float64 { return 1 }), s, tl, 0)
+	require.NoError(t, err)
+	assert.Equal(t, "5 each way", f.Shots[len(f.Shots)-1].Dose)
+	lines := Script(s, tl, lead.Talk{}, lead.Talk{}, Who{})
+	assert.Equal(t, "5 each way", lines[1].Dose)
+	assert.Equal(t, "left leg", lines[2].Side)
+}
+
 // outside runs a program that is not ours on a file.
 func outside(t *testing.T, name string, args ...string) string {
 	t.Helper()

@@ -70,6 +70,9 @@ func Script(s *plan.Session, tl *timeline.Timeline, opening, closing lead.Talk, 
 			continue
 		}
 		x := Line{At: at, S: st.End() - at, What: l.Name, Dose: muchSaid(st.Kind, st.Side, st.Reps, st.Breaths, st.S), Side: sideSeen(l, mirrored)}
+		if l.EachWay {
+			x.Dose = fmt.Sprintf("%d each way", st.Reps/2)
+		}
 		if st.Row.Section != section {
 			section = st.Row.Section
 			x.Part = s.Sections[section-1].Title

@@ -39,9 +39,10 @@ type Step struct {
 	Facing  string  `json:"facing,omitempty"` // how whoever leads stands to those who follow: front, side, back
 	OnMat   string  `json:"onMat,omitempty"`
 	Kit     string  `json:"kit,omitempty"`
-	Assist  string  `json:"assist,omitempty"` // what another's hands do
-	Alone   string  `json:"alone,omitempty"`  // and what instead of them
-	Dose    string  `json:"dose,omitempty"`   // of the row, as it is said
+	EachWay bool    `json:"eachWay,omitempty"` // half of it goes one way, half the other
+	Assist  string  `json:"assist,omitempty"`  // what another's hands do
+	Alone   string  `json:"alone,omitempty"`   // and what instead of them
+	Dose    string  `json:"dose,omitempty"`    // of the row, as it is said
 	Clocked bool    `json:"clocked,omitempty"`
 	Round   int     `json:"round,omitempty"`
 	Aim     string  `json:"aim,omitempty"`   // of a circuit by the clock: how many are meant within the time
@@ -177,7 +178,9 @@ func stepOf(p *plan.Session, s *timeline.Step) Step {
 		l.Assist, l.Alone = m.Assist, m.Alone
 	}
 	if row != nil && !row.IsRest() {
-		l.Dose = row.DoseOf(m).String()
+		d := row.DoseOf(m)
+		l.Dose = d.String()
+		l.EachWay = s.Kind.Working() && s.Reps > 1 && s.Reps%2 == 0 && s.Part > 0 && s.Part <= len(d.Parts) && d.Parts[s.Part-1].EachWay
 	}
 	if s.Kind.Working() || s.Kind == timeline.Switch {
 		f := timeline.Front

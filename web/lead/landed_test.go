@@ -315,3 +315,57 @@ func TestMemoryIsFlat(t *testing.T) {
 	t.Logf("heap %.1f MB after 10 minutes, %.1f MB after 70", from/1e6, heap()/1e6)
 	assert.Less(t, heap(), from+12e6)
 }
+
+// A sign-in that ends in mid-class takes nothing away: the class goes on, lands, and is kept until somebody signs in again.
+func TestTheSignInEndsInMidClass(t *testing.T) {
+	base, st := webtest.Site(t)
+	withShort(t, st)
+	p := openLead(t, base, "short")
+	before := count(t, st)
+	webtest.Run1(p, fast)
+	p.Keys(" ")
+	p.Until(`wavekineLead.player.running && wavekineLead.room.code`)
+	_, err := st.DB.Exec(`DELETE FROM sessions`)
+	require.NoError(t, err)
+	for range 6 {
+		p.Do(cdp.Evaluate[cdp.Void](`document.querySelector('[data-lead=next]').click(); void 0`))
+		webtest.Run1(p, `pass(2)`)
+	}
+	assert.True(t, browsertest.JS[bool](p, `document.querySelector('#l-ask').hidden`), "nobody else leads")
+	webtest.Run1(p, `pass(400)`)
+	p.Until(`!document.querySelector('#l-done').hidden`)
+	p.Until(`document.querySelector('#l-done-h').textContent !== 'Saved'`)
+	assert.Equal(t, before, count(t, st))
+	p.Expect("Failed to load resource")
+	p.Go(base + "/signin")
+	webtest.SignInThrough(p, base, "maren@claybank.example")
+	p.Until(`!wavekine.waiting()`)
+	assert.Equal(t, before+1, count(t, st))
+	p.Expect("Failed to load resource")
+}
+
+// The easier level stays for the other side and counts as the level taken; another row begins as planned.
+func TestTheEasierLevelStaysForBothSides(t *testing.T) {
+	base, st := webtest.Site(t)
+	require.NoError(t, st.Sessions.Create(context.Background(), "claybank", "easy", storetest.Change(t, "maren", "made", `{"format":"wavekine.session/1","title":"Easy","sections":[{"title":"A","blocks":[{"rule":"straight","rows":[
+		{"movement":"bird-dog","level":2,"dose":"4 each side"},{"movement":"side-lying-leg-lift","level":2,"dose":"4 each side"}]}]}]}`)))
+	p := openLead(t, base, "easy")
+	webtest.Run1(p, fast)
+	p.Keys(" ")
+	goTo(p, `wavekineLead.player.step.kind === 'work' && wavekineLead.player.step.side === 'right'`)
+	p.Keys("e")
+	p.Until(`document.querySelector('#l-easy').getAttribute('aria-pressed') === 'true'`)
+	goTo(p, `wavekineLead.player.step.kind === 'work' && wavekineLead.player.step.side === 'left'`)
+	p.Until(`document.querySelector('#l-easy').getAttribute('aria-pressed') === 'true'`)
+	goTo(p, `wavekineLead.player.step.row === '1.1.2' && wavekineLead.player.step.kind === 'work'`)
+	p.Until(`document.querySelector('#l-easy').getAttribute('aria-pressed') === 'false'`)
+	webtest.Run1(p, `pass(400)`)
+	webtest.SavedRun(p)
+	shown := map[string]int{}
+	for _, l := range webtest.Newest(t, st).Lines() {
+		if l.Kind.Working() {
+			shown[fmt.Sprint(l.Name, " ", l.Side)] = l.Shown
+		}
+	}
+	assert.Equal(t, map[string]int{"Bird dog right": 1, "Bird dog left": 1, "Side-lying leg lift right": 0, "Side-lying leg lift left": 0}, shown)
+}

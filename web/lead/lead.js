@@ -482,7 +482,8 @@
     if (now() < room.away && !done) return; // nobody answered just now: the next word in a while says all of it
     room.busy = true;
     fetch('/rooms/' + room.code, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ tab: leader(), state: s, ended: done }), keepalive: done }).then(function (r) {
-      if (r.status === 200 && !done) elsewhere();
+      // only the word itself counts: a sign-in that has ended answers with its page
+      return r.status === 200 && !r.redirected ? r.json().then(function (x) { if (x.gone && !done) elsewhere(); }) : null;
     }).catch(function () { room.away = now() + 5000; room.again = false; }).then(function () { room.busy = false; if (room.again) { room.again = false; tellRoom(); } });
   }
   function endRoom() { tellRoom(); }

@@ -10,6 +10,8 @@
     if (p.counted(p.i)) {
       var n = Math.max(1, p.target());
       var num = Math.min(n, p.counting ? p.done() + 1 : Math.floor(p.inStep() / p.perRep(p.i)) + 1), of = ' of ' + n + (st.kind === 'pulse' ? ' pulses' : st.reps ? '' : ' breaths');
+      // so many one way, then so many the other
+      if (st.eachWay && n % 2 === 0) { var half = n / 2, there = num <= half; return { num: String(there ? num : num - half), of: ' of ' + half + (there ? ' one way' : ' the other way'), counts: there ? num : num - half, left: n - num }; }
       if (st.reps && down && n > down && n - num < down) return { num: String(n - num + 1), of: ' to go', counts: n - num + 1, left: n - num };
       return { num: String(num), of: of, counts: num, left: n - num };
     }
