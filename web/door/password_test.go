@@ -110,6 +110,6 @@ func TestAddressesThatCountAsOne(t *testing.T) {
 	for ip, want := range map[string]string{
 		"203.0.113.7": "203.0.113.7", "::ffff:203.0.113.7": "203.0.113.7", "2001:db8:1:2:3:4:5:6": "2001:db8:1:2::/64", "2001:db8:1:2:ffff::1": "2001:db8:1:2::/64", "fe80::1%eth0": "fe80::/64", "odd": "odd",
 	} {
-		assert.Equal(t, want, addressKey(ip))
+		assert.Equal(t, want, kit.AddressKey(ip))
 	}
 }

@@ -3,7 +3,6 @@ package door
 import (
 	"context"
 	"net/http"
-	"net/netip"
 	"strings"
 	"time"
 
@@ -38,21 +37,8 @@ func triesOf(ip, email, device string, known bool) tries {
 	if known {
 		return tries{{"device " + device, perDevice}}
 	}
-	where, who := addressKey(ip), strings.ToLower(email)
+	where, who := kit.AddressKey(ip), strings.ToLower(email)
 	return tries{{"address " + where, perAddress}, {"both " + where + " " + who, perBoth}, {"account " + who, perAccount}}
-}
-
-// addressKey is what counts as one address: of IPv6 the network of a household, which has 2^64 of them.
-func addressKey(ip string) string {
-	a, err := netip.ParseAddr(ip)
-	if err != nil {
-		return ip
-	}
-	if a = a.Unmap().WithZone(""); a.Is6() {
-		p, _ := a.Prefix(64)
-		return p.String()
-	}
-	return a.String()
 }
 
 // take takes one try under every key, and stops at the first that has none left.

@@ -10,7 +10,6 @@ import (
 	"fmt"
 	"io"
 	"net/http"
-	"net/netip"
 	"strconv"
 	"strings"
 	"sync"
@@ -142,19 +141,6 @@ func tell(a *kit.Kit, c *gin.Context) {
 	}
 }
 
-// where is what counts as one address: of IPv6 the network of a household.
-func where(c *gin.Context) string {
-	addr, err := netip.ParseAddr(c.ClientIP())
-	if err != nil {
-		return c.ClientIP()
-	}
-	if addr = addr.Unmap(); addr.Is6() {
-		p, _ := addr.Prefix(64)
-		return p.String()
-	}
-	return addr.String()
-}
-
 // said is a code as it was typed: small letters and spaces are as good.
 func said(code string) string {
 	return strings.ToUpper(strings.Map(func(r rune) rune {
@@ -178,7 +164,7 @@ func find(ctx context.Context, a *kit.Kit, c *gin.Context, code string) (r store
 			return r, 0, err
 		}
 	}
-	wait, err = a.Store.Take(ctx, "room "+where(c), wrongCodes)
+	wait, err = a.Store.Take(ctx, "room "+kit.AddressKey(c.ClientIP()), wrongCodes)
 	if err == nil {
 		err = store.ErrNotFound
 	}
