@@ -7,6 +7,8 @@ import (
 	"strings"
 	"testing"
 
+	"wavekine/web/kit"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"github.com/trustelem/zxcvbn"
