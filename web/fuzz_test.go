@@ -996,10 +996,14 @@ func TestEveryFormLeavesWhatCanBeRead(t *testing.T) {
 		no += n
 	}
 	t.Logf("%d forms, of them %d edits of sessions and series; %d taken, %d refused; %d documents and %d runs read back", i, edits, yes, no, docs, len(runs))
-	assert.Greater(t, yes, no, "at least half are taken")
+	if !testing.Short() {
+		assert.Greater(t, yes, no, "at least half are taken")
+	}
 	for _, name := range []string{"/sessions/:id/edit", "/series/:id/edit"} {
 		t.Logf("%s: %d taken, %d refused", name, z.accepted[name], z.refused[name])
-		assert.Greater(t, z.accepted[name], z.refused[name], name)
+		if !testing.Short() { // of a few hundred chance may refuse more
+			assert.Greater(t, z.accepted[name], z.refused[name], name)
+		}
 	}
 	if testing.Short() { // too few for what follows
 		return
