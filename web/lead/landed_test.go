@@ -189,6 +189,9 @@ func TestReadFromFourMetresAndInOneHand(t *testing.T) {
 		p.Until(`document.querySelector('#lead').classList.contains('left-hand')`)
 		if size[0] == 390 {
 			assert.Empty(t, browsertest.JS[string](p, `['#l-pause', '#l-nextkey', '[data-lead=back]', '[data-lead=count]'].filter(s => { const r = document.querySelector(s).getBoundingClientRect(); return r.height < 44 || r.top < innerHeight * .5 || r.bottom > innerHeight; }).join(' ')`), "within the thumb's reach")
+			assert.Empty(t, browsertest.JS[string](p, `(() => { const d = document.querySelector('.l-more'); d.open = true; const out = Array.from(d.querySelectorAll('button')).filter(b => { const r = b.getBoundingClientRect(); return r.width && (r.left < 0 || r.right > innerWidth || r.bottom > innerHeight); }).map(b => b.textContent).join(); return out; })()`))
+			assert.Empty(t, p.Axe())
+			p.Do(cdp.Evaluate[cdp.Void](`document.querySelector('.l-more').open = false; void 0`))
 		}
 		assert.Empty(t, p.Axe(), "%v", size)
 	}
