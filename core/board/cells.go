@@ -452,7 +452,7 @@ func (w *With) fit(class *plan.Session, lib *movement.Library) (*plan.Session, e
 	if class.Target == 0 {
 		return class, nil
 	}
-	f, err := review.FitTo(w.ctx(), class, lib, class.Target, w.Limits)
+	f, err := review.FitTo(w.ctx(), class, lib, class.ToMove(), w.Limits)
 	if err != nil {
 		return nil, err
 	}

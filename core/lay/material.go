@@ -615,7 +615,7 @@ func (a *again) raise(ctx context.Context, day int) (touched []int, err error) {
 			continue
 		}
 		if pd.Session.Target > 0 {
-			f, err := review.FitTo(ctx, next, a.lib, pd.Session.Target, a.o.Limits)
+			f, err := review.FitTo(ctx, next, a.lib, pd.Session.ToMove(), a.o.Limits)
 			if err != nil {
 				return nil, err
 			}

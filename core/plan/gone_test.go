@@ -7,6 +7,8 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+
+	"wavekine/core/clock"
 )
 
 // Nothing is read for whoever has gone; what a command reads ends too.
@@ -40,4 +42,18 @@ func TestReadingEndsWithWhoeverAsked(t *testing.T) {
 	}
 	_, err := LinesIn(t.Context(), lines, lib, Style{})
 	assert.NoError(t, err)
+}
+
+// Where the length asked for counts the whole class, what is said at its ends is none of what is moved.
+func TestToMove(t *testing.T) {
+	s := &Session{Target: 20 * clock.Minute}
+	assert.Equal(t, 20*clock.Minute, s.ToMove())
+	s.Whole = true
+	assert.Equal(t, 20*clock.Minute-28*clock.Second, s.ToMove())
+	s.Opening, s.Closing = strings.Repeat("word ", 151), strings.Repeat("word ", 151)
+	assert.Equal(t, 18*clock.Minute, s.ToMove())
+	s.Target = clock.Minute
+	assert.Equal(t, clock.Minute, s.ToMove())
+	s.Target = 0
+	assert.Zero(t, s.ToMove())
 }

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"wavekine/core/clock"
 	"wavekine/core/movement"
 )
 
@@ -96,4 +97,26 @@ func (s *Session) SetCounts(text string) error {
 	}
 	s.Whole = text == "whole"
 	return nil
+}
+
+// How many words open and close a class where nobody has written them yet, and how many are said in a minute; judgement, common practice (no source).
+const (
+	wordsOpening = 60
+	wordsClosing = 8
+	wordsAMinute = 151
+)
+
+// ToMove is the length asked for of what is moved: where it counts the whole class, without what is said at its ends. 0 where none is asked for.
+func (s *Session) ToMove() clock.Span {
+	if !s.Whole || s.Target == 0 {
+		return s.Target
+	}
+	words := func(own string, usual int) int {
+		if n := len(strings.Fields(own)); n > 0 {
+			return n
+		}
+		return usual
+	}
+	n := words(s.Opening, wordsOpening) + words(s.Closing, wordsClosing)
+	return max(leastTarget, s.Target-(clock.Minute.Times(float64(n)/wordsAMinute)+clock.Second-1)/clock.Second*clock.Second)
 }

@@ -83,7 +83,7 @@ func (c *Fit) Do(s *plan.Session, lib *movement.Library) (plan.Done, error) {
 	if s.Target == 0 {
 		return plan.Done{}, ErrNoTarget
 	}
-	f, err := FitTo(orForever(c.Within), s, lib, s.Target, c.Limits)
+	f, err := FitTo(orForever(c.Within), s, lib, s.ToMove(), c.Limits)
 	if err != nil {
 		return plan.Done{}, err
 	}

@@ -21,10 +21,10 @@ var lengthRule = &Rule{
 }
 
 func findLength(l *look, r *Rule) []Finding {
-	if l.s.Target == 0 || len(l.tl.Steps) == 0 {
+	if l.s.ToMove() == 0 || len(l.tl.Steps) == 0 {
 		return nil
 	}
-	off := l.tl.Total - l.s.Target
+	off := l.tl.Total - l.s.ToMove()
 	if abs(off) <= l.lengthAllowed() {
 		return nil
 	}
@@ -33,10 +33,10 @@ func findLength(l *look, r *Rule) []Finding {
 		word = "Under"
 	}
 	f := Finding{
-		Severity: Look, Amount: abs(off).Seconds(), Measured: l.tl.Total.String(), Limit: fmt.Sprintf("%s, %s either way", l.s.Target, l.lengthAllowed()),
-		At:     min(l.s.Target, l.tl.Total),
+		Severity: Look, Amount: abs(off).Seconds(), Measured: l.tl.Total.String(), Limit: fmt.Sprintf("%s, %s either way", l.s.ToMove(), l.lengthAllowed()),
+		At:     min(l.s.ToMove(), l.tl.Total),
 		Says:   fmt.Sprintf("%s by %s", word, abs(off)),
-		Detail: fmt.Sprintf("Promised %s, comes out at %s, somewhere from %s to %s.", l.s.Target, l.tl.Total, l.tl.Low, l.tl.High),
+		Detail: fmt.Sprintf("Promised %s, comes out at %s, somewhere from %s to %s.", l.s.ToMove(), l.tl.Total, l.tl.Low, l.tl.High),
 	}
 	if m, ok := l.doseMend(r, off); ok {
 		f.Mends = append(f.Mends, m)
@@ -52,7 +52,7 @@ const exactly = solve.Within
 
 // lengthAllowed is how far the class may be from what it promises: never less than its own length is uncertain by, but for a
 // class that the clock alone ends, which is known to the second.
-func (l *look) lengthAllowed() clock.Span { return l.lengthAllowedOf(l.s.Target) }
+func (l *look) lengthAllowed() clock.Span { return l.lengthAllowedOf(l.s.ToMove()) }
 
 // lengthAllowedOf is the same for another promise.
 func (l *look) lengthAllowedOf(promise clock.Span) clock.Span {
@@ -90,7 +90,7 @@ func (l *look) doseMend(r *Rule, off clock.Span) (Mend, bool) {
 		word = "Add"
 	}
 	return Mend{ID: "length-doses", Says: fmt.Sprintf("%s %s of repetitions", word, abs(off)), apply: func(s *plan.Session) error {
-		f, err := solve.Fit(l.asker(), s, l.lib, l.s.Target, solve.Terms{House: l.house(), Stops: l.stopsBrought})
+		f, err := solve.Fit(l.asker(), s, l.lib, l.s.ToMove(), solve.Terms{House: l.house(), Stops: l.stopsBrought})
 		if err != nil {
 			return err
 		}

@@ -39,6 +39,9 @@ func (l *look) promiseMend(id string) (Mend, bool) {
 	if promise > plan.MaxTarget || promise <= 0 { // no class is asked to be so long
 		return Mend{}, false
 	}
+	whole := *l.s // with what is said at its ends, where that counts
+	whole.Target = promise + plan.MaxTarget/2
+	promise += whole.Target - whole.ToMove()
 	return Mend{ID: id, Says: "Promise " + promise.String(), apply: func(s *plan.Session) error {
 		s.Target = promise
 		return nil

@@ -101,7 +101,7 @@ func propose(a *kit.Kit, c *gin.Context) {
 			a.Refuse(c, review.ErrNoTarget)
 			return
 		}
-		f, err := review.FitTo(kit.Bounded(c), cl.Plan, a.Lib, cl.Plan.Target, kit.Who(c).House.Limits)
+		f, err := review.FitTo(kit.Bounded(c), cl.Plan, a.Lib, cl.Plan.ToMove(), kit.Who(c).House.Limits)
 		if err != nil {
 			a.Fail(c, err)
 			return

@@ -163,6 +163,7 @@ func dataOf(a *kit.Kit, c *gin.Context, cl *kit.Class) (leadData, error) {
 	if d.Run, err = a.Planned(cl, w.Teacher.ID); err != nil {
 		return d, err
 	}
+	d.Run.Asked = clock.Span(d.Promised) // what is led is what is moved
 	table, err := review.LandsOf(kit.Bounded(c), cl.Plan, cl.TL, a.Lib, w.House.Limits, cl.Known)
 	if err != nil { // a class is led without it all the same
 		slog.WarnContext(c.Request.Context(), "landing", "session", cl.ID, "err", err)
