@@ -181,7 +181,16 @@ func TestRunReaderAndSchemaAgree(t *testing.T) {
 	}
 	step := `{"row":"1.1.1","movement":"clam","name":"Clam","side":"right","kind":"work","level":1,"s":20.5,"usual":20,"reps":8}`
 	for text, ok := range map[string]bool{
-		doc(step, `{"at":0,"does":"began"},{"at":0,"does":"work","step":0},{"at":1.5,"does":"rep","hand":true},{"at":2,"does":"note","row":"1.1.1","text":"x"},{"at":3,"does":"level","level":2},{"at":4,"does":"ended","early":true}`): true,
+		doc(step, `{"at":0,"does":"began"},{"at":0,"does":"work","step":0},{"at":1.5,"does":"rep","hand":true},{"at":2,"does":"note","row":"1.1.1","text":"x"},{"at":3,"does":"level","level":2},{"at":4,"does":"ended","early":true}`):                                                                                                                                                                 true,
+		doc(step, `{"at":0,"does":"began"},{"at":0,"does":"landed","text":"6 instead of 8 in Clam","steps":[{"step":0,"s":15,"reps":6}]},{"at":0,"does":"landed","text":"taken back","steps":[]},{"at":1,"does":"landed","text":"leave out Clam","steps":[{"step":0,"out":true}]},{"at":1,"does":"correction","row":"1.1.1","who":"ines","text":"rolls back"},{"at":2,"does":"correction","text":"x"}`): true,
+		doc(step, `{"at":0,"does":"began"},{"at":0,"does":"landed","text":"x"}`):                             false,
+		doc(step, `{"at":0,"does":"began"},{"at":0,"does":"landed","steps":[]}`):                             false,
+		doc(step, `{"at":0,"does":"began"},{"at":0,"does":"landed","text":"x","steps":[{"s":15}]}`):          false,
+		doc(step, `{"at":0,"does":"began"},{"at":0,"does":"landed","text":"x","steps":[{"step":0,"s":-1}]}`): false,
+		doc(step, `{"at":0,"does":"began"},{"at":0,"does":"landed","text":"x","steps":[],"who":"ines"}`):     false,
+		doc(step, `{"at":0,"does":"began"},{"at":0,"does":"note","text":"x","who":"ines"}`):                  false,
+		doc(step, `{"at":0,"does":"began"},{"at":0,"does":"correction","row":"1.1.1"}`):                      false,
+		doc(step, `{"at":0,"does":"began"},{"at":0,"does":"mark","steps":[]}`):                               false,
 		doc("", ""): true,
 		doc(step, `{"at":0,"does":"began"},{"at":0,"does":"work"}`):                             false,
 		doc(step, `{"at":0,"does":"began","step":0}`):                                           false,

@@ -101,8 +101,10 @@ func readEvent(v strict.Value, steps int) Event {
 	case Note, Correction:
 		e.Text = o.Need("text").Text(maxText)
 		o.Into("row", 20, &e.Row)
-		if x, ok := o.Get("who"); ok && e.Does == Correction {
-			e.Who = x.Text(maxID)
+		if e.Does == Correction {
+			if x, ok := o.Get("who"); ok {
+				e.Who = x.Text(maxID)
+			}
 		}
 	case Landed:
 		e.Text = o.Need("text").Text(maxLanding)

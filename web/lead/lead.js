@@ -88,7 +88,7 @@
       if (kept.rev === data.run.rev && JSON.stringify(kept.steps) === JSON.stringify(data.run.steps)) { resume(kept, al); return; }
       var old = wavekine.read(DATA);
       ask('This session was changed while you were leading it.', ['Go on with it as it was', function () {
-        if (old.steps && old.run && old.run.rev === kept.rev) { data = old; steps = old.steps; if (!data.landings) data.landings = { limit: 1e9, knobs: [], choices: [], low: [0], best: [[1, -1]] }; begin(); setUp(); }
+        if (old.steps && old.run && old.run.rev === kept.rev) { data = old; steps = old.steps; if (!data.landings) data.landings = { limit: 1e9, knobs: [], choices: [], low: [0], best: [[1, -1]] }; data.praise = data.praise || []; begin(); setUp(); }
         resume(kept, al);
       }], ['Begin with the new version', function () { broken(kept, al.at); }]);
     };
