@@ -19,7 +19,7 @@ test: check assets-check
 	@RACE=1 scripts/test.sh ./store/... ./core/... ./web/...
 
 thorough:
-	@THOROUGH=1 scripts/test.sh -v -timeout 60m -run 'TestEveryForm|TestEveryField|TestTeachersAreLearnt|TestWhatIsKept|TestMendsOver|TestOurOwnKeeps|TestBriefsAreLaid|TestWhatIsPinned|TestAgainTouches|TestAnyCommands|TestMendsOfReal|TestGeneratedClassesFor' ./web/... ./core/review ./core/lay ./core/board ./core/adapt
+	@THOROUGH=1 scripts/test.sh -v -timeout 60m -run 'TestEveryForm|TestEveryField|TestTeachersAreLearnt|TestWhatIsKept|TestMendsOver|TestOurOwnKeeps|TestBriefsAreLaid|TestWhatIsPinned|TestAgainTouches|TestAnyCommands|TestMendsOfReal|TestGeneratedClassesFor|TestClassesLand' ./web/... ./core/review ./core/lay ./core/board ./core/adapt
 
 mutants:
 	@go run ./scripts/mutants -share $${SHARE:-1} -seed $${SEED:-1} dose timeline review solve plan run
