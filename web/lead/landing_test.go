@@ -5,6 +5,7 @@ import (
 	_ "embed"
 	"encoding/json"
 	"fmt"
+	"math"
 	"math/rand/v2"
 	"os"
 	"slices"
@@ -128,7 +129,7 @@ func TestLandingInTheBrowserIsThatOfCore(t *testing.T) {
 }
 
 // A simulated teacher whose true pace is another than planned, who talks at random and takes every landing that is offered.
-const simulation = `window.simulate = function (seed, pace, talk, promised, limit) {
+const simulation = `window.simulate = function (seed, pace, talk, promised, take) {
 	let s = seed >>> 0; const rnd = () => { s |= 0; s = s + 0x6D2B79F5 | 0; let t = Math.imul(s ^ s >>> 15, 1 | s); t = t + Math.imul(t ^ t >>> 7, 61 | t) ^ t; return ((t ^ t >>> 14) >>> 0) / 4294967296; };
 	const normal = () => Math.sqrt(-2 * Math.log(1 - rnd())) * Math.cos(2 * Math.PI * rnd());
 	let now = 1e12; const player = wavekinePlayer(steps, () => now, () => {}); player.wait = true;
@@ -152,7 +153,7 @@ const simulation = `window.simulate = function (seed, pace, talk, promised, limi
 				last = { exists: o.settle ? o.reached : land.find(b, (promised - player.gone() - rest) / pace).reached, off: o.off };
 			}
 			if (!o.reached && told === null) told = player.gone();
-			if (o.of && o.words.length) { player.land(land.steps(o), o.words.join('; ')); taken++; }
+			if (take && o.of && o.words.length) { player.land(land.steps(o), o.words.join('; ')); taken++; }
 		}
 		if (!player.ended && player.i === i && !st.clocked) player.next();
 		else while (!player.ended && player.i === i) { now += 500; player.tick(); }
@@ -173,10 +174,11 @@ func TestClassesLand(t *testing.T) {
 	classes := laidClasses(t, briefs...)
 	exist, good, toldOf, none, took, slow := 0, 0, 0, 0, 0, 0.
 	var before []float64
+	anyway, strict, strictly := 0, 0, 0
 	for k := range n {
 		c := classes[k%len(classes)]
 		browsertest.JS[bool](p, c.js(t))
-		pace, promised := .7+.7*r.Float64(), int64(c.tl.Total)
+		seed, pace, promised := r.IntN(1e9), .7+.7*r.Float64(), int64(c.tl.Total)
 		got := browsertest.JS[struct {
 			End  float64 `json:"end"`
 			Last *struct {
@@ -186,10 +188,19 @@ func TestClassesLand(t *testing.T) {
 			Taken int      `json:"taken"`
 			Told  *float64 `json:"told"`
 			Slow  float64  `json:"slow"`
-		}](p, fmt.Sprintf(`simulate(%d, %g, .12, %d)`, r.IntN(1e9), pace, promised))
+		}](p, fmt.Sprintf(`simulate(%d, %g, .12, %d, true)`, seed, pace, promised))
+		if left := browsertest.JS[float64](p, fmt.Sprintf(`simulate(%d, %g, .12, %d, false).end`, seed, pace, promised)); math.Abs(left/float64(promised)-1) < .01 {
+			anyway++
+		}
 		took += got.Taken
 		slow = max(slow, got.Slow)
 		off := got.End/float64(promised) - 1
+		if got.Last == nil || got.Last.Exists { // seen from what there was to choose alone
+			strict++
+			if math.Abs(off) < .01 {
+				strictly++
+			}
+		}
 		switch {
 		case got.Last == nil || got.Last.Exists || off > -.01 && off < .01:
 			exist++
@@ -211,5 +222,7 @@ func TestClassesLand(t *testing.T) {
 	require.Greater(t, exist, n/4)
 	require.GreaterOrEqual(t, float64(toldOf), .95*float64(none))
 	require.Greater(t, before[len(before)/2], 60e3)
+	require.GreaterOrEqual(t, float64(strictly), .95*float64(strict))
+	t.Logf("%d of %d would have ended within 1 %% with nothing changed; the last time that the end was off something to choose would have landed it in %d, of which %d did", anyway, n, strict, strictly)
 	t.Logf("%d classes: a landing existed to the end for %d, of them %d within 1 %%; none for %d, said in %d, %s before the end in the median; %.1f landings a class; 99 of 100 looks within %.2f ms", n, exist, good, none, toldOf, clock.Span(before[len(before)/2]), float64(took)/float64(n), slow)
 }
