@@ -1,8 +1,6 @@
 package lead
 
 import (
-	"encoding/json"
-
 	"wavekine/core/clock"
 	"wavekine/core/solve"
 )
@@ -78,6 +76,3 @@ func LandingsOf(t *solve.LandTable, limit clock.Span) *Landings {
 	}
 	return out
 }
-
-// Bytes is the table as it is sent.
-func (l *Landings) Bytes() ([]byte, error) { return json.Marshal(l) }

@@ -3,6 +3,7 @@ package lead_test
 import (
 	"bytes"
 	"compress/gzip"
+	"encoding/json"
 	"fmt"
 	"strings"
 	"testing"
@@ -29,7 +30,7 @@ func BenchmarkLandsOf(b *testing.B) {
 			}
 			t, err := review.LandsOf(b.Context(), s, tl, lib, review.Limits{}, nil)
 			require.NoError(b, err)
-			j, err := lead.LandingsOf(t, 20).Bytes()
+			j, err := json.Marshal(lead.LandingsOf(t, 20))
 			require.NoError(b, err)
 			var z bytes.Buffer
 			w := gzip.NewWriter(&z)

@@ -37,6 +37,7 @@ type Step struct {
 	Check   *Check  `json:"check,omitempty"`
 	Limb    string  `json:"limb,omitempty"`
 	Facing  string  `json:"facing,omitempty"` // how whoever leads stands to those who follow: front, side, back
+	Faces   string  `json:"faces,omitempty"`  // the same, where the row says it
 	OnMat   string  `json:"onMat,omitempty"`
 	Kit     string  `json:"kit,omitempty"`
 	EachWay bool    `json:"eachWay,omitempty"` // half of it goes one way, half the other
@@ -170,6 +171,9 @@ func stepOf(p *plan.Session, s *timeline.Step) Step {
 	l.Name, l.Breath, l.Care, l.Of, l.Shown = m.Name, st.Breathing(m), m.Care, len(m.Levels), s.Level
 	l.Kit = strings.Join(m.Things(s.Level), ", ")
 	l.Limb = m.Limb
+	if row != nil {
+		l.Faces, l.OnMat = row.Faces.String(), row.OnMat.String()
+	}
 	l.breathes(s, st, m)
 	if s.Kind.Working() && !m.Inline {
 		if c := (Check{v.Watch, v.Feel, v.Fault, v.Then, v.Felt, v.NotFelt}); c != (Check{}) {
@@ -188,9 +192,6 @@ func stepOf(p *plan.Session, s *timeline.Step) Step {
 			f = timeline.FacingOf(row, s.Posture)
 		}
 		l.Mirrored, l.Plain, l.Facing = told(s, m, f, true), told(s, m, f, false), facings[f]
-		if row != nil {
-			l.OnMat = row.OnMat.String()
-		}
 	}
 	if row != nil && (s.Kind.Working() || s.Kind == timeline.Setup || s.Kind == timeline.Switch) {
 		l.told(&row.Told, row.Note)

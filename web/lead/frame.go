@@ -104,12 +104,8 @@ func newOf(a *kit.Kit, c *gin.Context, cl *kit.Class, d store.Document, s *plan.
 const saidAgo = 120 * 24 * time.Hour
 
 // correctionsOf are what people on the list were corrected in, by the movement, the newest first.
-func correctionsOf(a *kit.Kit, c *gin.Context, cl *kit.Class) (map[string][]string, error) {
+func correctionsOf(a *kit.Kit, c *gin.Context, on []store.Mover) (map[string][]string, error) {
 	cs, err := a.Store.Corrections(c.Request.Context(), kit.Who(c).Studio.ID, a.Now(c).Add(-saidAgo))
-	if err != nil {
-		return nil, err
-	}
-	on, err := a.PeopleOf(c, cl)
 	if err != nil {
 		return nil, err
 	}

@@ -82,7 +82,7 @@ func (c *landed) js(t *testing.T) string {
 	t.Helper()
 	steps, err := json.Marshal(lead.Steps(c.s, c.tl))
 	require.NoError(t, err)
-	table, err := lead.LandingsOf(c.table, 20*clock.Second).Bytes()
+	table, err := json.Marshal(lead.LandingsOf(c.table, 20*clock.Second))
 	require.NoError(t, err)
 	return fmt.Sprintf(`window.steps = %s; window.table = %s; true`, steps, table)
 }

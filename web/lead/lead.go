@@ -188,7 +188,7 @@ func (d *leadData) people(a *kit.Kit, c *gin.Context, cl *kit.Class) error {
 			d.NoTouch = append(d.NoTouch, kit.First(m.Name))
 		}
 	}
-	by, err := correctionsOf(a, c, cl)
+	by, err := correctionsOf(a, c, on)
 	if err != nil {
 		return err
 	}

@@ -145,7 +145,8 @@
     var key = player.i + '|' + c.counts;
     if (!c.counts || key === counted) return;
     counted = key;
-    if (likes.voice && player.running) { if (window.speechSynthesis) sound.speak(String(c.counts)); else tone(600, 0, .06, .1); }
+    if (!likes.voice || !player.running) return;
+    if (likes.voice !== 'tones' && window.speechSynthesis) sound.speak(String(c.counts)); else sound.tone(600, 0, .06, .1);
   }
 
   // ---- figures, fetched once so that they are there without the network
@@ -181,14 +182,17 @@
   var put = function (id, text) { var el = $(id); if (el.textContent !== text) el.textContent = text; };
   function side(st) {
     var p = $('l-side'); p.replaceChildren();
-    if (st.side === 'both' || !working(st) && st.kind !== 'switch') { p.textContent = st.kind === 'setup' ? 'set up' : st.kind === 'position' ? 'change position' : st.kind === 'rest' ? 'rest' : working(st) ? 'both sides' : ''; return; }
+    if (st.side === 'both' || !working(st) && st.kind !== 'switch') { p.textContent = (st.kind === 'setup' ? 'set up' : st.kind === 'position' ? 'change position' : st.kind === 'rest' ? 'rest' : working(st) ? 'both sides' : '') + stands(st); return; }
     var b = document.createElement('b'), told = seen.mirror ? st.mirrored : st.plain;
     b.className = st.side; b.textContent = 'say ' + told.say;
     p.append(b);
     if (told.rest) p.append(', ' + told.rest);
     if (told.lie) p.append(' · ' + told.lie);
     if (st.kind === 'switch') p.append(' · change side');
+    p.append(stands(st));
   }
+  // How whoever leads stands, where the row says it.
+  function stands(st) { return (st.faces ? ' · ' + { front: 'face them', side: 'seen from the side', back: 'back to them' }[st.faces] : '') + (st.onMat ? ' · ' + st.onMat + ' of the mat' : ''); }
   var breathe = V.breathing($('l-breath'));
   function turnedHere(st) { return !!st.turns && !!seen.turned[st.turns]; }
   // What is said: first how, on the second side or in the next round a check, with the last three encouragement. What is said at its time stays until the next is said.
@@ -362,6 +366,7 @@
     var nf = k < 0 ? null : figures[figure(steps[k].row === st.row ? st.fig : V.work(steps, k).fig || steps[k].fig)];
     if (nf) { nf = nf.cloneNode(true); nf.setAttribute('aria-hidden', 'true'); $('l-nextfig').replaceChildren(nf); } else $('l-nextfig').replaceChildren();
     [['l-mirror', seen.mirror], ['l-easy', seen.easier], ['l-sound', likes.sound], ['l-voice', likes.voice], ['l-beat', likes.beat], ['l-large', likes.large], ['l-hand', likes.hand], ['l-pedal', likes.pedal], ['l-wait', player.wait], ['l-turn', turnedHere(st)]].forEach(function (x) { $(x[0]).setAttribute('aria-pressed', String(!!x[1])); });
+    $('l-voice').firstElementChild.textContent = likes.voice === 'tones' ? 'Count in tones' : 'Count aloud';
     $('l-turn').disabled = !st.turns; $('l-forgood').hidden = !turnedHere(st) || rehearse;
     $('lead').classList.toggle('large', likes.large); $('lead').classList.toggle('left-hand', likes.hand); $('lead').classList.toggle('one-key', likes.pedal);
   }
@@ -549,7 +554,7 @@
     wait: function () { player.wait = !player.wait; alive(); shown = ''; draw(); },
     more: function () { player.change(1); landing(); draw(); }, fewer: function () { player.change(-1); landing(); draw(); },
     mirror: function () { seen.mirror = !seen.mirror; draw(); soon(); }, easier: easier, opened: function () { sound.wake(); opened(); },
-    sound: like('sound'), voice: like('voice'), beat: like('beat'), large: like('large'), hand: like('hand'), pedal: like('pedal'), note: note, mark: mark, correct: correct,
+    sound: like('sound'), voice: function () { likes.voice = !likes.voice ? 'voice' : likes.voice === 'tones' ? false : 'tones'; wavekine.write(PREFS, likes); shown = ''; draw(); }, beat: like('beat'), large: like('large'), hand: like('hand'), pedal: like('pedal'), note: note, mark: mark, correct: correct,
     breath: turnBreath, forgood: forGood, land: takeLanding, later: leaveLanding, undo: undoLanding, room: showRoom,
     full: function () { if (document.fullscreenElement) document.exitFullscreen(); else if (document.documentElement.requestFullscreen) document.documentElement.requestFullscreen().catch(function () {}); },
     stop: function () { if (!player.started) { location.href = '/sessions/' + data.id; return; } player.end(); },

@@ -576,7 +576,7 @@ func dataOf(a *kit.Kit, co *kit.Course, day int, ver *adapt.Version, praise []st
 	for i, l := range lead.Steps(ver.Session, ver.Timeline) {
 		st := step{Step: l, Aloud: aloud[i]}
 		st.Mirrored = lead.Told{} // nobody is faced, and nobody looks on
-		st.Check, st.Phases, st.Assist, st.Alone, st.Facing, st.OnMat, st.Dose, st.EachWay = nil, nil, "", "", "", "", "", false
+		st.Check, st.Phases, st.Assist, st.Alone, st.Facing, st.Faces, st.OnMat, st.Dose, st.EachWay = nil, nil, "", "", "", "", "", "", false
 		if m := ver.Timeline.Steps[i].Move; m != nil {
 			st.Move = movement.BaseSlug(m.Slug)
 			if m = m.Drawn(); m != nil {
